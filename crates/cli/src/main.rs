@@ -2,6 +2,7 @@
 
 #![forbid(unsafe_code)]
 
+mod blanks;
 mod child;
 mod commands;
 mod contracts;

@@ -5,11 +5,11 @@ use std::path::{Path, PathBuf};
 
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{ReadOptions, Source, unpack};
-use faithful_clerk_report::text::counted;
-use faithful_clerk_scrub::{BETWEEN, BlankedPlaces, ScrubKey, Scrubber, collect, replace};
+use faithful_clerk_scrub::{ScrubKey, Scrubber, collect, replace};
 use indicatif::ProgressBar;
 use tempfile::NamedTempFile;
 
+use crate::blanks::print_blanks;
 use crate::contracts::contract_if_any;
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, ScrubArgs};
@@ -136,23 +136,5 @@ fn report(scrubber: &Scrubber<'_>) {
     for ((kind, location), count) in scrubber.replaced() {
         print_error(&format!("  {count} × {}, {location}", kind.name()));
     }
-    report_blanks(scrubber);
-}
-
-/// What could not be looked into, by place and reason, with the first entries.
-pub(super) fn report_blanks(scrubber: &Scrubber<'_>) {
-    let all: u64 = scrubber.blanks().values().map(|places| places.count).sum();
-    if all == 0 {
-        return;
-    }
-    print_error(&format!(
-        "{} blanked, as no secret could be looked for there",
-        counted(all, "place")
-    ));
-    for ((place, reason), BlankedPlaces { count, first }) in scrubber.blanks() {
-        let behind = if *place == BETWEEN { "behind " } else { "" };
-        let first: Vec<String> = first.iter().map(|number| format!("{behind}#{number}")).collect();
-        let more = if first.len() as u64 == *count { "" } else { " …" };
-        print_error(&format!("  {count} × {place}, as {reason}: {}{more}", first.join(" ")));
-    }
+    print_blanks(scrubber);
 }

@@ -15,6 +15,7 @@ use faithful_clerk_report::text::{self, counted};
 use faithful_clerk_scrub::Scrubber;
 
 use super::{LiveScreen, Notices};
+use crate::blanks::print_blanks;
 use crate::exit::{Completion, Failure};
 use crate::flags::OutputSettings;
 use crate::output::{print_error, print_unless_quiet};
@@ -146,7 +147,7 @@ impl<'r> LiveReporter<'r> {
 
     /// The recording, and how it went. Where a check follows, that says how much was recorded, and what it breaks.
     pub(crate) fn close(self, is_checked: bool) -> Result<(PathBuf, Completion), Failure> {
-        let Self { journal, breaches, others, contract, .. } = self;
+        let Self { journal, breaches, others, contract, scrubber, .. } = self;
         let (entries, lost) = (journal.entries, journal.lost);
         let path = journal.close()?;
         if !is_checked {
@@ -163,10 +164,12 @@ impl<'r> LiveReporter<'r> {
                 counted(others, "finding")
             ));
         }
-        let outcome = match (lost, breaches) {
-            (1.., _) => Completion::NotAllRead,
-            (0, 1..) => Completion::Broken,
-            (0, 0) => Completion::Kept,
+        scrubber.iter().for_each(print_blanks);
+        let is_blanked = scrubber.is_some_and(|scrubber| !scrubber.blanks().is_empty());
+        let outcome = match (lost > 0 || is_blanked, breaches) {
+            (true, _) => Completion::NotAllRead,
+            (false, 1..) => Completion::Broken,
+            (false, 0) => Completion::Kept,
         };
         Ok((path, outcome))
     }

@@ -102,7 +102,7 @@ fn corpus() -> Vec<Case> {
     let packed = b"HTTP/1.1 200 OK\r\nContent-Type: application/json\r\nContent-Encoding: gzip\r\nContent-Length: 4\r\n\r\n\x1f\x8b\x00\xff";
     vec![
         (
-            "GET /0 HTTP/1.1\r\nHost: a\r\nX-Odd:   two  words  \r\n\r\n",
+            "GET /0 HTTP/1.1\r\nHost: localhost\r\nX-Odd:   two  words  \r\n\r\n",
             of(
                 "HTTP/1.1 404 Nothing here\r\nContent-Type: application/problem+json\r\nContent-Length: 14\r\n\r\n{\"status\": 404",
             ),
@@ -110,7 +110,7 @@ fn corpus() -> Vec<Case> {
             "{\"status\": 404",
         ),
         (
-            "GET /1 HTTP/1.1\r\nHost: a\r\n\r\n",
+            "GET /1 HTTP/1.1\r\nHost: localhost\r\n\r\n",
             of(
                 "HTTP/1.1 200 OK\r\nTransfer-Encoding: chunked\r\nTrailer: Digest\r\n\r\n3;why=not\r\n{\"a\r\n4\r\n\": 1\r\n1\r\n}\r\n0\r\nDigest: x\r\n\r\n",
             ),
@@ -118,25 +118,25 @@ fn corpus() -> Vec<Case> {
             "{\"a\": 1}",
         ),
         (
-            "HEAD /2 HTTP/1.1\r\nHost: a\r\n\r\n",
+            "HEAD /2 HTTP/1.1\r\nHost: localhost\r\n\r\n",
             of("HTTP/1.1 200 OK\r\nContent-Length: 1234\r\n\r\n"),
             200,
             "",
         ),
         (
-            "DELETE /3 HTTP/1.1\r\nHost: a\r\n\r\n",
+            "DELETE /3 HTTP/1.1\r\nHost: localhost\r\n\r\n",
             of("HTTP/1.1 204 No Content\r\nX-A: 1\r\nx-a: 2\r\n\r\n"),
             204,
             "",
         ),
         (
-            "GET /4 HTTP/1.1\r\nHost: a\r\nIf-None-Match: \"x\"\r\n\r\n",
+            "GET /4 HTTP/1.1\r\nHost: localhost\r\nIf-None-Match: \"x\"\r\n\r\n",
             of("HTTP/1.1 304 Not Modified\r\nETag: \"x\"\r\n\r\n"),
             304,
             "",
         ),
         (
-            "GET /5 HTTP/1.1\r\nHost: a\r\n\r\n",
+            "GET /5 HTTP/1.1\r\nHost: localhost\r\n\r\n",
             of(
                 "HTTP/1.1 103 Early Hints\r\nLink: </x>\r\n\r\nHTTP/1.1 100 Continue\r\n\r\nHTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\n{}",
             ),
@@ -144,7 +144,7 @@ fn corpus() -> Vec<Case> {
             "{}",
         ),
         (
-            "GET /6 HTTP/1.1\r\nHost: a\r\n\r\n",
+            "GET /6 HTTP/1.1\r\nHost: localhost\r\n\r\n",
             of("HTTP/1.1 500 Oh\nContent-Type: text/plain\nContent-Length: 3\n\nno\n"),
             500,
             "no\n",
@@ -156,31 +156,31 @@ fn corpus() -> Vec<Case> {
             "until the end",
         ),
         (
-            "GET /8 HTTP/1.1\r\nHost: a\r\n\r\n",
+            "GET /8 HTTP/1.1\r\nHost: localhost\r\n\r\n",
             of("HTTP/1.1 200 OK\r\nConnection: close\r\n\r\n{}"),
             200,
             "{}",
         ),
         (
-            "POST /9 HTTP/1.1\r\nHost: a\r\nContent-Type: application/json\r\nContent-Length: 7\r\n\r\n{\"a\":1}",
+            "POST /9 HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\nContent-Length: 7\r\n\r\n{\"a\":1}",
             of("HTTP/1.1 201 Created\r\nLocation: /x\r\nContent-Length: 0\r\n\r\n"),
             201,
             "",
         ),
         (
-            "POST /10 HTTP/1.1\r\nHost: a\r\nTransfer-Encoding: chunked\r\n\r\n3\r\n{\"a\r\n4\r\n\":1}\r\n0\r\n\r\n",
+            "POST /10 HTTP/1.1\r\nHost: localhost\r\nTransfer-Encoding: chunked\r\n\r\n3\r\n{\"a\r\n4\r\n\":1}\r\n0\r\n\r\n",
             of("HTTP/1.1 422 No\r\nContent-Length: 2\r\n\r\n{}"),
             422,
             "{}",
         ),
         (
-            "GET /11 HTTP/1.1\r\nHost: a\r\n\r\nGET /0 HTTP/1.1\r\nHost: a\r\n\r\n",
+            "GET /11 HTTP/1.1\r\nHost: localhost\r\n\r\nGET /0 HTTP/1.1\r\nHost: localhost\r\n\r\n",
             of("HTTP/1.1 200 OK\r\nContent-Length: 4\r\n\r\n[11]"),
             200,
             "[11]",
         ),
-        ("GET /12 HTTP/1.1\r\nHost: a\r\n\r\n", large, 200, "3000000"),
-        ("GET /13 HTTP/1.1\r\nHost: a\r\n\r\n", packed.to_vec(), 200, "4"),
+        ("GET /12 HTTP/1.1\r\nHost: localhost\r\n\r\n", large, 200, "3000000"),
+        ("GET /13 HTTP/1.1\r\nHost: localhost\r\n\r\n", packed.to_vec(), 200, "4"),
     ]
 }
 
@@ -207,8 +207,10 @@ fn bytes_that_pass_are_the_bytes_without_the_recorder() {
     let (mut direct, mut passed) = (Vec::new(), Vec::new());
     for request in asked.iter().map(|request| text(request)) {
         match request.contains(&named) {
-            true => passed.push(request.replace(&named, "Host: a\r\n")),
-            false => direct.push(request.replace("HTTP/1.0\r\n", "HTTP/1.0\r\nHost: a\r\n")),
+            true => passed.push(request.replace(&named, "Host: localhost\r\n")),
+            false => {
+                direct.push(request.replace("HTTP/1.0\r\n", "HTTP/1.0\r\nHost: localhost\r\n"))
+            }
         }
     }
     assert_eq!(direct, passed);
@@ -276,7 +278,7 @@ fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
         &format!("--upstream http://{} --output r.jsonl", script.address),
     );
     for (number, (answer, status, why)) in responses.iter().enumerate() {
-        let request = format!("GET /{number} HTTP/1.1\r\nHost: a\r\n\r\n");
+        let request = format!("GET /{number} HTTP/1.1\r\nHost: localhost\r\n\r\n");
         let got = send(&recorder.address, request.as_bytes());
         if *status == 0 {
             assert!(got.starts_with(b"HTTP/1.1 502 Bad Gateway\r\n"), "{}", text(&got));
@@ -295,7 +297,7 @@ fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
         &project,
         &format!("--upstream http://{} --output o.jsonl", longer.address),
     );
-    let two = b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n".repeat(2);
+    let two = b"GET /0 HTTP/1.1\r\nHost: localhost\r\n\r\n".repeat(2);
     assert!(text(&send(&other.address, &two)).ends_with("\r\n\r\n{}"));
     other.stop().exits(0);
     recorder.stop().exits(0).complains("8 exchanges are in r.jsonl");
@@ -322,7 +324,8 @@ fn services_that_are_not_there_are_said_to_be_not_there() {
     {
         let recorder =
             Recorder::start(&project, &format!("--upstream {to} --output {number}.jsonl"));
-        let got = text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n"));
+        let got =
+            text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: localhost\r\n\r\n"));
         assert!(got.contains("502 Bad Gateway") && got.contains("no connection"), "{to}: {got}");
         recorder.stop().exits(0).complains("1 exchange is in");
         let entry = &entries(&project, &format!("{number}.jsonl"))[0];
@@ -351,14 +354,14 @@ fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     let call = format!("--upstream {here} --output r.har --contract error-contract.toml --scrub");
     let recorder = Recorder::start(&project, &call);
     let get = |path: &str| {
-        format!("GET {path} HTTP/1.1\r\nHost: a\r\nAuthorization: Bearer {TOKEN}\r\n\r\n")
+        format!("GET {path} HTTP/1.1\r\nHost: localhost\r\nAuthorization: Bearer {TOKEN}\r\n\r\n")
     };
     send(&recorder.address, get("/berths/A-3").as_bytes());
     send(&recorder.address, get("/berths/Z-99").as_bytes());
     send(&recorder.address, get(&format!("/nowhere/{TOKEN}")).as_bytes());
     // One client does not wait, which says nothing; another waits for long, and leaves without a response.
     let arrivals = format!(
-        "POST /arrivals HTTP/1.1\r\nHost: a\r\nAuthorization: Bearer {TOKEN}\r\nContent-Length: 0\r\n\r\n"
+        "POST /arrivals HTTP/1.1\r\nHost: localhost\r\nAuthorization: Bearer {TOKEN}\r\nContent-Length: 0\r\n\r\n"
     );
     send(&recorder.address, arrivals.as_bytes());
     let mut patient = TcpStream::connect(&recorder.address).unwrap();
@@ -448,7 +451,7 @@ fn a_body_over_the_limit_passes_and_is_said_not_to_be_kept() {
     let call = format!("--upstream http://{}/base/ --output r.jsonl --max-body 1", script.address);
     let recorder = Recorder::start(&project, &call);
     let request = [
-        &b"POST /0?q=1 HTTP/1.1\r\nHost: a\r\nContent-Type: text/plain\r\nContent-Length: 1500000\r\n\r\n"[..],
+        &b"POST /0?q=1 HTTP/1.1\r\nHost: localhost\r\nContent-Type: text/plain\r\nContent-Length: 1500000\r\n\r\n"[..],
         &large,
     ]
     .concat();
@@ -481,7 +484,7 @@ fn whoever_ends_it_however_leaves_whole_lines() {
         &format!("--upstream http://{} --output k.jsonl", script.address),
     );
     for _ in 0..5 {
-        send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
+        send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n");
     }
     // What passed last may still be on its way into the file.
     let lines = || std::fs::read_to_string(project.path().join("k.jsonl")).unwrap().lines().count();
@@ -497,7 +500,7 @@ fn whoever_ends_it_however_leaves_whole_lines() {
     let to = silent.local_addr().unwrap();
     let recorder = Recorder::start(&project, &format!("--upstream http://{to} --output s.jsonl"));
     let mut waiting = TcpStream::connect(&recorder.address).unwrap();
-    waiting.write_all(b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n").unwrap();
+    waiting.write_all(b"GET /0 HTTP/1.1\r\nHost: localhost\r\n\r\n").unwrap();
     let mut idle = TcpStream::connect(&recorder.address).unwrap();
     idle.write_all(b"GET /0 HT").unwrap();
     std::thread::sleep(Duration::from_millis(200));
@@ -506,7 +509,7 @@ fn whoever_ends_it_however_leaves_whole_lines() {
     // With a deadline, that is what is recorded.
     let call = format!("--upstream http://{to} --output d.jsonl --timeout 1");
     let recorder = Recorder::start(&project, &call);
-    let got = text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n"));
+    let got = text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: localhost\r\n\r\n"));
     assert!(got.starts_with("HTTP/1.1 504 Gateway Timeout"), "{got}");
     recorder.stop().exits(0);
     let entry = &entries(&project, "d.jsonl")[0];
@@ -525,7 +528,7 @@ fn a_crowd_is_served() {
         (0..450).map(|_| TcpStream::connect(&recorder.address).unwrap()).collect();
     for client in &mut clients {
         client.set_read_timeout(Some(Duration::from_secs(30))).unwrap();
-        client.write_all(b"GET /berths/A-3 HTTP/1.1\r\nHost: a\r\n\r\n").unwrap();
+        client.write_all(b"GET /berths/A-3 HTTP/1.1\r\nHost: localhost\r\n\r\n").unwrap();
     }
     for client in &mut clients {
         let mut status = [0; 15];
@@ -553,8 +556,10 @@ fn a_full_disk_is_said_and_nobody_is_left_without_an_answer() {
     let call = format!("--upstream http://{} --output small/r.jsonl", script.address);
     let recorder = Recorder::start(&project, &call);
     for _ in 0..12 {
-        let got =
-            send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
+        let got = send(
+            &recorder.address,
+            b"GET /0 HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n",
+        );
         assert_eq!(text(&got), response);
     }
     let run = recorder.stop().exits(3).complains("requests are still forwarded");

@@ -73,7 +73,8 @@ fn a_proxy_records_what_each_request_names() {
         ("https://127.0.0.1/0".to_owned(), " 501 "),
         (format!("http://{}/0", recorder.address), " 502 "),
     ] {
-        let request = format!("GET {target} HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
+        let request =
+            format!("GET {target} HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n");
         let response = text(&send(&recorder.address, request.as_bytes()));
         assert!(response.starts_with("HTTP/1.1") && response.contains(status), "{response}");
     }
@@ -103,7 +104,7 @@ fn a_tunnel_passes_and_is_named_as_not_recorded() {
         assert!(response.starts_with("HTTP/1.1 200 ") && response.ends_with(word), "{response}");
     }
     let closed = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap();
-    let request = format!("CONNECT {closed} HTTP/1.1\r\nHost: a\r\n\r\n");
+    let request = format!("CONNECT {closed} HTTP/1.1\r\nHost: localhost\r\n\r\n");
     assert!(text(&send(&recorder.address, request.as_bytes())).contains(" 502 "));
     let told = format!("not recorded: what passes through a tunnel to {service}; it is encrypted");
     let run = recorder.stop().exits(0);
@@ -147,7 +148,7 @@ fn a_switch_of_protocols_passes_and_is_named() {
     let call = format!("--upstream http://{service} --output day.jsonl");
     let recorder = recorder(&project, &call);
     let mut stream = TcpStream::connect(&recorder.address).unwrap();
-    let head = "GET /feed HTTP/1.1\r\nHost: a\r\nConnection: Upgrade\r\nUpgrade: websocket\r\n\r\n";
+    let head = "GET /feed HTTP/1.1\r\nHost: localhost\r\nConnection: Upgrade\r\nUpgrade: websocket\r\n\r\n";
     stream.write_all(head.as_bytes()).unwrap();
     assert_eq!(read_until(&mut stream, "\r\n\r\n"), text(SWITCHED));
     for word in ["\u{1}frame", "\u{2}other"] {
@@ -165,6 +166,31 @@ fn a_switch_of_protocols_passes_and_is_named() {
     project.run("check day.jsonl").exits(0);
 }
 
+/// A page whose name leads to loopback asks by that name, and gets nothing.
+#[test]
+fn a_foreign_host_is_refused_on_loopback() {
+    let service = Script::start(vec![OK.to_vec()]);
+    let project = Project::new();
+    let recorder =
+        recorder(&project, &format!("--upstream http://{} --output day.jsonl", service.address));
+    let ask = |host: &str| {
+        let request = format!("GET /0 HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\n\r\n");
+        text(&send(&recorder.address, request.as_bytes()))
+    };
+    for host in
+        ["rebound.example", "rebound.example:80", "127.0.0.1.rebound.example", "[2001:db8::1]:80"]
+    {
+        let response = ask(host);
+        assert!(response.starts_with("HTTP/1.1 421 ") && response.contains(host), "{response}");
+    }
+    assert_eq!(service.asked.lock().unwrap().len(), 0);
+    for host in ["localhost", "127.0.0.1:1", "[::1]:7979", "boats.localhost", &service.address] {
+        assert!(ask(host).starts_with("HTTP/1.1 200 "), "{host}");
+    }
+    recorder.stop().exits(0);
+    assert_eq!(entries(&project, "day.jsonl").len(), 5);
+}
+
 #[test]
 fn trailers_are_kept() {
     let response = b"HTTP/1.1 200 OK\r\nTransfer-Encoding: chunked\r\nTrailer: Digest\r\n\r\n2\r\n{}\r\n0\r\nDigest: x\r\nServer-Timing: a;dur=1\r\n\r\n";
@@ -172,9 +198,10 @@ fn trailers_are_kept() {
     let service = Script::start(vec![response.to_vec(), OK.to_vec()]);
     let call = format!("--upstream http://{} --output day.jsonl", service.address);
     let recorder = recorder(&project, &call);
-    let came = send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\nTE: trailers\r\n\r\n");
+    let came =
+        send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: localhost\r\nTE: trailers\r\n\r\n");
     assert_eq!(text(&came), text(response));
-    send(&recorder.address, b"GET /1 HTTP/1.1\r\nHost: a\r\n\r\n");
+    send(&recorder.address, b"GET /1 HTTP/1.1\r\nHost: localhost\r\n\r\n");
     recorder.stop().exits(0);
     let entries = entries(&project, "day.jsonl");
     let trailers = serde_json::json!([
@@ -192,7 +219,7 @@ fn a_service_of_http_2_alone_is_named_with_what_to_do() {
     let project = Project::new();
     let call = format!("--upstream http://{service} --output day.jsonl");
     let recorder = recorder(&project, &call);
-    let came = send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n");
+    let came = send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: localhost\r\n\r\n");
     assert!(
         text(&came).contains(" 502 ") && text(&came).contains("speaks HTTP/2"),
         "{}",

@@ -42,7 +42,7 @@ fn a_service_behind_tls_is_reached() {
             command.env("SSL_CERT_FILE", &trusted);
         }
         let recorder = Recorder::spawn(command, "tls");
-        let got = text(&send(&recorder.address, b"GET / HTTP/1.1\r\nHost: a\r\n\r\n"));
+        let got = text(&send(&recorder.address, b"GET / HTTP/1.1\r\nHost: localhost\r\n\r\n"));
         assert!(got.contains(status), "{got}");
         recorder.stop().exits(0);
         let entry = &entries(&project, &save)[0];

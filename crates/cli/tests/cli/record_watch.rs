@@ -96,8 +96,9 @@ fn a_cell_turns_when_the_service_is_mended() {
     let mut terminal = Terminal(shown.unwrap());
     let text = wait_for(&project, "screen", "no finding yet");
     let address = text.split("Listening on http://").nth(1).unwrap().split(',').next().unwrap();
-    let ask =
-        || _ = send(address, b"GET /boats/9 HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
+    let ask = || {
+        _ = send(address, b"GET /boats/9 HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n")
+    };
     ask();
     wait_for(
         &project,
@@ -144,7 +145,7 @@ fn without_a_terminal_there_are_lines_alone() {
     );
     let command = project.command(&format!("record --listen 127.0.0.1:0 {call}"));
     let recorder = crate::record::Recorder::spawn(command, &call);
-    send(&recorder.address, b"GET /boats/9 HTTP/1.1\r\nHost: a\r\n\r\n");
+    send(&recorder.address, b"GET /boats/9 HTTP/1.1\r\nHost: localhost\r\n\r\n");
     let run = recorder.stop().exits(1).says("breach   media.matches-body");
     assert!(!run.stdout.contains('\u{1b}'), "{run}");
 }

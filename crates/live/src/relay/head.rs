@@ -84,6 +84,9 @@ pub(super) fn asked(bytes: &[u8], goal: ForwardTarget<'_>) -> Reading<RequestHea
         ("CONNECT", ForwardTarget::Requested) => goal.of(&format!("http://{path}"))?,
         _ => goal.of(path)?,
     };
+    if let Some((_, host)) = headers.iter().find(|(name, _)| name.eq_ignore_ascii_case("host")) {
+        goal.admits(host)?;
+    }
     let upgrade = upgrade(&headers);
     let version = version(head.version);
     let framing = match framing(&headers)? {
@@ -272,6 +275,7 @@ mod tests {
         authority: "harbour.example",
         path: "/v1",
         origin: "https://harbour.example",
+        is_local: false,
     };
 
     fn of(head: &str) -> RequestHead {

@@ -180,7 +180,7 @@ impl RelayState {
 
     pub(super) fn goal(&self) -> ForwardTarget<'_> {
         match &self.destination {
-            Destination::Service(upstream) => upstream.goal(),
+            Destination::Service(upstream) => upstream.goal(self.own.ip().is_loopback()),
             Destination::Requested => ForwardTarget::Requested,
         }
     }

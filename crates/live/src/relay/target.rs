@@ -1,12 +1,15 @@
 //! Where a request goes: to the one service that is recorded or, by a proxy, to whatever it names.
 
+use std::net::IpAddr;
+
 use super::head::HeadError;
 
 /// What requests go to.
 #[derive(Debug, Clone, Copy)]
 pub(super) enum ForwardTarget<'g> {
-    /// One service: its name, what its paths begin with, and the part of its URL before that.
-    Service { authority: &'g str, path: &'g str, origin: &'g str },
+    /// One service: its name, what its paths begin with, and the part of its URL before that; and whether it is asked for
+    /// by this machine alone.
+    Service { authority: &'g str, path: &'g str, origin: &'g str, is_local: bool },
     /// What each request names (RFC 9110 section 3.7, RFC 9112 section 3.2.2).
     Requested,
 }
@@ -28,13 +31,34 @@ impl ForwardTarget<'_> {
     /// Where a request with this target goes.
     pub(super) fn of(self, target: &str) -> Result<ResolvedTarget, HeadError> {
         match self {
-            Self::Service { authority, path, origin } => {
+            Self::Service { authority, path, origin, .. } => {
                 let target = behind(target, path);
                 let url = url_of(origin, &target);
                 Ok(ResolvedTarget { origin: None, authority: authority.to_owned(), target, url })
             }
             Self::Requested => named(target),
         }
+    }
+
+    /// Is a request for this host one of those that it is there for? A page from anywhere can let its own name lead to
+    /// loopback, and would reach the service through a browser on this machine.
+    pub(super) fn admits(self, host: &str) -> Result<(), HeadError> {
+        let Self::Service { authority, is_local: true, .. } = self else { return Ok(()) };
+        let name = |authority: &str| {
+            let authority = authority.trim().to_ascii_lowercase();
+            let port = authority.rfind(':').filter(|at| !authority[*at..].contains(']'));
+            port.map_or(authority.clone(), |at| authority[..at].to_owned())
+        };
+        let asked = name(host);
+        let address = asked.trim_matches(['[', ']']).parse::<IpAddr>();
+        let is_loopback = address.is_ok_and(|address| address.is_loopback());
+        let is_localhost = asked == "localhost" || asked.ends_with(".localhost");
+        if is_loopback || is_localhost || asked == name(authority) {
+            return Ok(());
+        }
+        let words =
+            format!("this recorder listens on loopback, and is not {host}: ask it by its address");
+        Err(HeadError { status: 421, words })
     }
 }
 

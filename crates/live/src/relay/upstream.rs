@@ -106,9 +106,9 @@ impl Upstream {
     }
 
     /// The same as where requests go.
-    pub(super) fn goal(&self) -> ForwardTarget<'_> {
+    pub(super) fn goal(&self, is_local: bool) -> ForwardTarget<'_> {
         let origin = self.url.strip_suffix(self.path.as_str()).unwrap_or(&self.url);
-        ForwardTarget::Service { authority: &self.authority, path: &self.path, origin }
+        ForwardTarget::Service { authority: &self.authority, path: &self.path, origin, is_local }
     }
 
     /// A new connection. A recorder does not ask itself.
@@ -166,7 +166,7 @@ mod tests {
     fn a_url_says_where_requests_go() {
         let of = |text: &str| {
             let upstream = Upstream::at(text).unwrap();
-            let to = upstream.goal().of("/x?a=1").unwrap();
+            let to = upstream.goal(true).of("/x?a=1").unwrap();
             (upstream.authority.clone(), upstream.path.clone(), to.url)
         };
         let text = str::to_owned;
