@@ -6,7 +6,7 @@ use faithful_clerk_contract::{ErrorContract, ParsedContract};
 use faithful_clerk_report::{Theme, diagnostics};
 
 use crate::exit::Failure;
-use crate::inputs::{ContractFolder, FileKind};
+use crate::inputs::{ContractFolder, FileKind, read_text_file};
 use crate::output::{print_error, show};
 
 /// A contract, and where it was found.
@@ -63,7 +63,7 @@ pub(crate) fn contract(path: Option<&Path>, theme: Theme) -> Result<LoadedContra
     let found = path.map(Path::to_owned).or_else(usual);
     let path = found.unwrap_or_else(|| PathBuf::from(USUAL));
     let name = path.display().to_string();
-    let bytes = std::fs::read(&path).map_err(|error| {
+    let bytes = read_text_file(&path).map_err(|error| {
         let hint = "name one with `--contract FILE`, draft one from recordings with `fclerk draft`, or get an example with `fclerk demo`";
         Failure::Call(format!("can't read the contract {name}: {error} ({hint})"))
     })?;

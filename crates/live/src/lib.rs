@@ -8,6 +8,7 @@
 
 mod base_url;
 mod entry;
+mod own_secrets;
 mod pace;
 mod relay;
 mod send;

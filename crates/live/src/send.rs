@@ -15,6 +15,7 @@ use reqwest::redirect::Policy;
 use serde_json::Value;
 
 use crate::entry::{EntryBody, ReceivedResponse, SentRequest, entry};
+use crate::own_secrets::OwnSecrets;
 use crate::pace::{Pace, put_off};
 
 /// Of a response, so much is kept.
@@ -86,6 +87,7 @@ struct SentExchange {
 pub struct ProbeClient {
     client: reqwest::Client,
     settings: SendSettings,
+    own: OwnSecrets,
 }
 
 impl ProbeClient {
@@ -103,7 +105,8 @@ impl ProbeClient {
             .no_proxy()
             .build()
             .map_err(|error| reason(&error))?;
-        Ok(Self { client, settings })
+        let own = OwnSecrets::of(settings.credentials.iter().map(|(_, value)| value.as_str()));
+        Ok(Self { client, settings, own })
     }
 
     /// Sends the requests in their order, and gives each exchange to `take`, in that order, as an entry of HAR. Those of
@@ -261,6 +264,9 @@ impl ProbeClient {
                 }
             }
         };
+        // What a service says of the credentials that it got is not for the recording.
+        self.own.hide(&mut body);
+        headers.iter_mut().for_each(|(_, value)| self.own.hide_in(value));
         let sent = SentRequest {
             comment: Some(planned.name.clone()),
             intention: Some(planned.intention()),

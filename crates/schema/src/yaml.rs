@@ -9,7 +9,10 @@ use saphyr_parser::{Event, Parser, ScalarStyle, Span};
 use serde_json::{Map, Number, Value};
 
 /// A description of 10 MB has about half a million values.
-const MOST_VALUES: usize = 4_000_000;
+const MOST_VALUES: usize = 2_000_000;
+
+/// Text counts as one more value for each of so many bytes.
+const BYTES_OF_A_VALUE: usize = 64;
 
 /// As deep as JSON is read.
 const MOST_NESTED: usize = 127;
@@ -66,9 +69,10 @@ impl YamlReader {
     fn event(&mut self, event: Event<'_>) -> Result<Progress, String> {
         match event {
             Event::Scalar(text, style, anchor, _) => {
-                self.count(1)?;
+                let size = 1 + text.len() / BYTES_OF_A_VALUE;
+                self.count(size)?;
                 let value = scalar(&text, style);
-                self.remember(anchor, &value, 1);
+                self.remember(anchor, &value, size);
                 self.add(value)?;
             }
             Event::SequenceStart(anchor, _) => self.open(anchor, Collection::List(Vec::new()))?,

@@ -346,6 +346,11 @@ fn credentials(contract: &ErrorContract) -> Result<Vec<(String, String)>, Failur
                     "the environment variable {name}, which the contract names for {header}, is not set"
                 ))
             })?;
+            if secret.chars().any(|c| c.is_control() && c != '\t') {
+                return Err(Failure::Call(format!(
+                    "the environment variable {name} has a line break or another control character in it, which no header field can have; set it without"
+                )));
+            }
             value.push_str(&secret);
             value.push_str(rest);
         }

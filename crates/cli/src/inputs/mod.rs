@@ -8,5 +8,5 @@ mod walk;
 
 pub(crate) use again::RereadableInput;
 pub(crate) use input::Input;
-pub(crate) use paths::{ContractFolder, inputs};
+pub(crate) use paths::{ContractFolder, inputs, read_text_file};
 pub(crate) use recognise::FileKind;

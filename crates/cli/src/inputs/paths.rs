@@ -2,7 +2,9 @@
 
 use faithful_clerk_recording::Format;
 use faithful_clerk_schema::FileLoader;
-use std::path::PathBuf;
+use std::fs::File;
+use std::io::{self, Read as _};
+use std::path::{Path, PathBuf};
 
 use super::input::Input;
 use super::recognise::FileKind;
@@ -14,9 +16,28 @@ pub(crate) struct ContractFolder {
     pub(crate) path: PathBuf,
 }
 
+/// No contract, description or schema is larger.
+const LARGEST_TEXT: u64 = 64 << 20;
+
+/// Reads a file that is no recording, as far as one can be.
+pub(crate) fn read_text_file(path: &Path) -> io::Result<Vec<u8>> {
+    let mut bytes = Vec::new();
+    File::open(path)?.take(LARGEST_TEXT + 1).read_to_end(&mut bytes)?;
+    match bytes.len() as u64 > LARGEST_TEXT {
+        true => Err(io::Error::other(format!("it is larger than {} MiB", LARGEST_TEXT >> 20))),
+        false => Ok(bytes),
+    }
+}
+
 impl FileLoader for ContractFolder {
     fn read(&self, path: &str) -> Result<Vec<u8>, String> {
-        let bytes = std::fs::read(self.path.join(path)).map_err(|error| error.to_string())?;
+        let path = self.path.join(path);
+        // A pipe or a device that a contract names might never end.
+        let metadata = std::fs::metadata(&path).map_err(|error| error.to_string())?;
+        if !metadata.is_file() {
+            return Err("it is not a regular file".to_owned());
+        }
+        let bytes = read_text_file(&path).map_err(|error| error.to_string())?;
         match FileKind::of_bytes(&bytes).and_then(FileKind::not_a_text) {
             Some(why) => Err(why.to_owned()),
             None => Ok(bytes),

@@ -271,3 +271,39 @@ fn what_a_named_file_says_reaches_no_terminal_as_it_is() {
     let run = project.run("check a.har").exits(2).complains("this JSON Schema can't be used");
     assert!(!run.stderr.contains('\u{1b}'), "{run}");
 }
+
+/// Each of these once took minutes, or all memory, or the stack.
+#[test]
+fn what_is_long_is_bounded_and_told() {
+    let project = Project::with(HARBOUR, &[]);
+    let path = "/q".repeat(50_000);
+    project.write("long.har", har(&[got("GET", &path, 200, "application/json", "{}")]));
+    project.run_in_seconds(20, "survey long.har").exits(0).says("/…");
+    project.run_in_seconds(20, "draft long.har").exits(0);
+    project.run_in_seconds(20, "compare long.har long.har").exits(0);
+    let mistakes: String = (0..3_000).map(|n| format!("[fault.f{n}]\nstatsu = 404\n")).collect();
+    project.write("mistakes.toml", format!("contract = 1\nservers = [\"/\"]\n{mistakes}"));
+    let run = project.run_in_seconds(20, "check --contract mistakes.toml a.har").exits(2);
+    run.complains("5800 more are not shown").complains("6000 errors");
+    let shape = |n: usize| format!("[shape.s{}]\nlike = \"s{n}\"\nm{n} = \"string\"\n", n + 1);
+    let chain: String = (0..1_000).map(shape).collect();
+    let chain = format!("contract = 1\nservers = [\"/\"]\n[shape.s0]\na = \"string\"\n{chain}");
+    project.write("chain.toml", chain);
+    let run = project.run_in_seconds(20, "check --contract chain.toml a.har").exits(2);
+    run.complains("take over too many members by `like`");
+}
+
+/// What has no end, or waits for somebody, is not read.
+#[cfg(unix)]
+#[test]
+fn a_contract_names_regular_files_alone() {
+    let project = Project::with(&format!("openapi = \"pipe\"\n{HARBOUR}"), &[]);
+    let made = std::process::Command::new("mkfifo").arg(project.path().join("pipe")).status();
+    if !made.is_ok_and(|status| status.success()) {
+        println!("skipped: there is no mkfifo here");
+        return;
+    }
+    project.run_in_seconds(5, "check a.har").exits(2).complains("it is not a regular file");
+    let run = project.run_in_seconds(5, "check --contract /dev/zero a.har").exits(2);
+    run.complains("it is larger than 64 MiB");
+}

@@ -386,3 +386,41 @@ fn keys_and_tags_are_tried_where_the_contract_speaks_of_them() {
     assert_eq!(steps(true), life(&strong));
     assert_eq!(steps(false), life(&strong[1..]));
 }
+
+/// A service that sends back what it got is recorded without the probe's credentials.
+#[test]
+fn an_echo_of_the_probes_credentials_is_not_recorded() {
+    let service = Script::responding(|request| {
+        let text = String::from_utf8_lossy(request).into_owned();
+        let field = text.lines().find(|line| line.to_lowercase().starts_with("authorization"));
+        let echo = field.and_then(|line| line.split_once(": ")).map_or("", |(_, value)| value);
+        let body = serde_json::json!({"status": 404, "detail": format!("no boat for {echo}")});
+        let more = format!("X-Echo: {echo}\r\n");
+        response("404 Not Found", &more, "application/problem+json", &body.to_string())
+    });
+    let project = project();
+    probe(&project, &service, "");
+    let recorded = std::fs::read_to_string(project.path().join("probe.jsonl")).unwrap();
+    assert!(
+        recorded.contains("no boat for Bearer *******") || recorded.contains("no boat for ***"),
+        "{recorded}"
+    );
+    assert!(!recorded.contains("made-up"), "{recorded}");
+    let mut command = project.command(&format!("probe --base-url http://{}/v1", service.address));
+    let output = command.env("TOKEN", "made\nup").output().unwrap();
+    assert_eq!(output.status.code(), Some(2));
+    let told = String::from_utf8(output.stderr).unwrap();
+    assert!(told.contains("TOKEN has a line break") && !told.contains("made"), "{told}");
+}
+
+/// A service that never looks at `Accept` would do what it is asked for, and it was not to.
+#[test]
+fn nothing_that_could_write_depends_on_accept_alone() {
+    let project = project();
+    let contract = CONTRACT.replace("[everywhere]", "[fault.form]\nstatus = 406\nwhen = [\"not-acceptable\"]\n[everywhere]\nproduces = [\"application/json\"]");
+    project.write("error-contract.toml", contract.replace("\"busy\", ", "\"busy\", \"form\", "));
+    let plan =
+        project.run("probe --dry-run --allow-writes --base-url http://127.0.0.1:1/v1").stdout;
+    let asks = |name: &str| plan.lines().any(|line| line.contains(name) && line.contains("Accept"));
+    assert!(asks("GET /boats") && !asks("POST /boats"), "{plan}");
+}

@@ -45,6 +45,9 @@ fn other_word(word: &str) -> Option<&'static str> {
 /// The shape that a shape is like, and where it says so.
 type Like = Option<(ShapeId, Range<usize>)>;
 
+/// So many members may be taken over by `like`, all together: a chain of shapes has as many as the square of its length.
+const MOST_TAKEN_OVER: usize = 200_000;
+
 /// How far a shape is with taking over what it is like.
 #[derive(Debug, Clone, Copy, PartialEq)]
 enum ResolutionState {
@@ -249,6 +252,7 @@ impl<'t> ContractParser<'t> {
     /// Adds the members of the shape that each is like, bases first.
     fn inherit(&mut self, likes: &[Like]) {
         let mut visited = vec![ResolutionState::New; likes.len()];
+        let mut taken = 0;
         for at in 0..likes.len() {
             let mut line = Vec::new();
             let mut next = Some(at);
@@ -268,11 +272,23 @@ impl<'t> ContractParser<'t> {
             }
             for shape in line.into_iter().rev() {
                 visited[shape] = ResolutionState::Done;
-                if ring.is_none()
-                    && let Some((base, _)) = &likes[shape]
-                    && let Some(base) = self.contract.shapes.get(*base).cloned()
-                    && let Some(own) = self.contract.shapes.shapes.get_mut(shape)
-                {
+                let Some((base, span)) = likes[shape].as_ref().filter(|_| ring.is_none()) else {
+                    continue;
+                };
+                let Some(base) = self.contract.shapes.get(*base) else { continue };
+                let before = taken;
+                taken += base.members.len();
+                if taken > MOST_TAKEN_OVER {
+                    if before <= MOST_TAKEN_OVER {
+                        let label = format!("all together take over more than {MOST_TAKEN_OVER}");
+                        let message = "shapes take over too many members by `like`";
+                        self.diagnostics
+                            .report(Diagnostic::new(span.clone(), message).label(label));
+                    }
+                    continue;
+                }
+                let base = base.clone();
+                if let Some(own) = self.contract.shapes.shapes.get_mut(shape) {
                     *own = base.with(std::mem::take(own));
                 }
             }

@@ -40,14 +40,26 @@ pub(super) struct RequestRoute {
     pub(super) segments: Vec<String>,
 }
 
+/// A path is told apart by so many segments; what follows is one more, written `…`. No API has half as many, and each level of
+/// a tree takes room on the stack.
+const MOST_SEGMENTS: usize = 64;
+
 impl RequestRoute {
+    fn new(origin: String, mut segments: Vec<String>) -> Self {
+        if segments.len() > MOST_SEGMENTS {
+            segments.truncate(MOST_SEGMENTS - 1);
+            segments.push("…".to_owned());
+        }
+        Self { origin, segments }
+    }
+
     /// Where a request leads below the servers of a contract, where that has any.
     pub(super) fn below_servers(exchange: &Exchange<'_>, contract: &ErrorContract) -> Option<Self> {
         contract.all_servers().next()?;
         let request = &exchange.request;
         let target = contract.request_path(&request.method, &request.url)?;
         let segments = target.segments(false).iter().map(|one| one.clone().into_owned()).collect();
-        Some(Self { origin: String::new(), segments })
+        Some(Self::new(String::new(), segments))
     }
 
     pub(super) fn of(exchange: &Exchange<'_>) -> Option<Self> {
@@ -57,7 +69,7 @@ impl RequestRoute {
                 true => Vec::new(),
                 false => segments.into_iter().map(Cow::into_owned).collect(),
             };
-            return Some(Self { origin: origin.to_owned(), segments });
+            return Some(Self::new(origin.to_owned(), segments));
         }
         let text = absolute(exchange.request.url.as_ref());
         let (url, origin) = match Url::parse(&text) {
@@ -77,7 +89,7 @@ impl RequestRoute {
         if segments == [""] {
             segments.clear();
         }
-        Some(Self { origin, segments })
+        Some(Self::new(origin, segments))
     }
 }
 
