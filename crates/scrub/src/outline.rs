@@ -28,7 +28,7 @@ impl<'t> EntryOutline<'t> {
     pub(super) fn read(text: &'t str) -> Option<Self> {
         let mut reader = OutlineReader { text, at: 0 };
         let outline = reader.value(false, 0)?;
-        (reader.peek() == None).then_some(outline)
+        reader.peek().is_none().then_some(outline)
     }
 
     /// One step further.

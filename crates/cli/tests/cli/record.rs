@@ -209,7 +209,7 @@ fn bytes_that_pass_are_the_bytes_without_the_recorder() {
         match request.contains(&named) {
             true => passed.push(request.replace(&named, "Host: localhost\r\n")),
             false => {
-                direct.push(request.replace("HTTP/1.0\r\n", "HTTP/1.0\r\nHost: localhost\r\n"))
+                direct.push(request.replace("HTTP/1.0\r\n", "HTTP/1.0\r\nHost: localhost\r\n"));
             }
         }
     }

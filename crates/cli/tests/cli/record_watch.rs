@@ -97,7 +97,7 @@ fn a_cell_turns_when_the_service_is_mended() {
     let text = wait_for(&project, "screen", "no finding yet");
     let address = text.split("Listening on http://").nth(1).unwrap().split(',').next().unwrap();
     let ask = || {
-        _ = send(address, b"GET /boats/9 HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n")
+        _ = send(address, b"GET /boats/9 HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n");
     };
     ask();
     wait_for(

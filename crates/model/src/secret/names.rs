@@ -102,7 +102,7 @@ fn singular(name: &str) -> Option<&str> {
     let one = name.strip_suffix(['s', 'S'])?;
     let counts =
         |word: &&str| name.get(..word.len()).is_some_and(|start| start.eq_ignore_ascii_case(word));
-    (!COUNTED.iter().any(|word| counts(&word))).then_some(one)
+    (!COUNTED.iter().any(counts)).then_some(one)
 }
 
 /// What stands before an ending, which may have hyphens and underscores in it. Nothing is copied.
@@ -129,7 +129,7 @@ pub fn is_secret_header(name: &str) -> bool {
         without(name, ending).is_some_and(|before| before.is_empty() || before.ends_with('-'))
     };
     is_secret_name(name)
-        || HEADER_ENDINGS.iter().any(|ending| is_word(&ending))
+        || HEADER_ENDINGS.iter().any(is_word)
         || name.eq_ignore_ascii_case("x-auth")
 }
 
