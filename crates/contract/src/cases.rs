@@ -23,6 +23,25 @@ impl ErrorContract {
 }
 
 impl Case {
+    /// The texts that its conditions give as they are: anyone who has the contract knows them. Of credentials, those behind
+    /// the scheme, too.
+    pub(crate) fn literals(&self) -> Vec<String> {
+        let conditions = [&self.values, &self.query, &self.headers, &self.body];
+        let mut found = Vec::new();
+        for condition in conditions.into_iter().flatten() {
+            let values = match &condition.rule.constrained.name {
+                TypeName::Exactly(value) => std::slice::from_ref(value),
+                TypeName::OneOf(values) => values.as_slice(),
+                _ => continue,
+            };
+            for text in values.iter().filter_map(Value::as_str) {
+                found.push(text.to_owned());
+                found.extend(text.split_once(' ').map(|(_, behind)| behind.trim().to_owned()));
+            }
+        }
+        found
+    }
+
     fn bind(&mut self, name: &str, value: &str) {
         let hole = format!("{{{name}}}");
         let template = self.template.replace(&hole, &percent::encode_segment(value));

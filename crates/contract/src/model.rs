@@ -18,7 +18,7 @@ use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::DocumentSet;
-use faithful_clerk_shape::{ConstrainedType, ShapeId, ShapeTable, TypeName};
+use faithful_clerk_shape::{ConstrainedType, ShapeId, ShapeTable};
 
 /// A declared error contract.
 #[derive(Debug, Default)]
@@ -440,27 +440,6 @@ pub struct Case {
     pub save: Vec<(String, String)>,
     /// The names in it that stand for what earlier cases kept. Until they have values, it fits no request.
     pub uses: Vec<String>,
-}
-
-impl Case {
-    /// The texts that its conditions give as they are: anyone who has the contract knows them. Of credentials, those behind
-    /// the scheme, too.
-    pub(crate) fn literals(&self) -> Vec<String> {
-        let conditions = [&self.values, &self.query, &self.headers, &self.body];
-        let mut found = Vec::new();
-        for condition in conditions.into_iter().flatten() {
-            let values = match &condition.rule.constrained.name {
-                TypeName::Exactly(value) => std::slice::from_ref(value),
-                TypeName::OneOf(values) => values.as_slice(),
-                _ => continue,
-            };
-            for text in values.iter().filter_map(serde_json::Value::as_str) {
-                found.push(text.to_owned());
-                found.extend(text.split_once(' ').map(|(_, behind)| behind.trim().to_owned()));
-            }
-        }
-        found
-    }
 }
 
 /// One condition of a case: something by name, and what it has to be.

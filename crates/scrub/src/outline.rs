@@ -26,7 +26,7 @@ impl<'t> EntryOutline<'t> {
     /// The outline of a JSON text, if its brackets and strings are in order: what is in them may be whatever a reader
     /// lets pass, such as half of a surrogate pair, a control character or a number of any size.
     pub(super) fn read(text: &'t str) -> Option<Self> {
-        let mut reader = OutlineReader { text, at: 0 };
+        let mut reader = EntryScan { text, at: 0 };
         let outline = reader.value(false, 0)?;
         reader.peek().is_none().then_some(outline)
     }
@@ -69,16 +69,16 @@ impl<'t> EntryOutline<'t> {
 
 /// Is this JSON? As for the outline, only brackets, strings and words have to be in order.
 pub(super) fn is_json(text: &str) -> bool {
-    let mut reader = OutlineReader { text, at: 0 };
+    let mut reader = EntryScan { text, at: 0 };
     reader.pass().is_some() && reader.peek().is_none()
 }
 
-struct OutlineReader<'t> {
+struct EntryScan<'t> {
     text: &'t str,
     at: usize,
 }
 
-impl<'t> OutlineReader<'t> {
+impl<'t> EntryScan<'t> {
     /// The next byte that is no space.
     fn peek(&mut self) -> Option<u8> {
         let rest = self.text.as_bytes().get(self.at..)?;
