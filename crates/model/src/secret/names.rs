@@ -56,34 +56,24 @@ pub fn is_secret_name(name: &str) -> bool {
     }
     is_secret_word(name)
         || singular(name).is_some_and(is_secret_word)
-        || BEHIND.iter().any(|behind| without(name, behind).is_some_and(is_secret_word))
+        || BEHIND.iter().any(|behind| {
+            last_letter(name) == behind.as_bytes().last().copied()
+                && without(name, behind).is_some_and(is_secret_word)
+        })
+}
+
+/// The last letter, as a small one.
+fn last_letter(name: &str) -> Option<u8> {
+    let last = name.bytes().rev().find(|byte| !matches!(byte, b'_' | b'-'))?;
+    Some(last.to_ascii_lowercase())
 }
 
 fn is_secret_word(name: &str) -> bool {
-    // Every member of every error is looked at: most end in no such letter.
-    let is_last = |c: u8| {
-        matches!(
-            c.to_ascii_lowercase(),
-            b'd' | b'e'
-                | b't'
-                | b'y'
-                | b'n'
-                | b'l'
-                | b'r'
-                | b'p'
-                | b'v'
-                | b'c'
-                | b'g'
-                | b'f'
-                | b'_'
-                | b'-'
-        )
-    };
-    if !name.bytes().last().is_some_and(is_last) {
-        return false;
-    }
-    ENDINGS.iter().any(|ending| without(name, ending).is_some())
-        || WORDS.iter().any(|word| {
+    let Some(last) = last_letter(name) else { return false };
+    // Every member of every error is looked at, and most end in another letter.
+    let may_end = |ending: &&&str| ending.as_bytes().last() == Some(&last);
+    ENDINGS.iter().filter(may_end).any(|ending| without(name, ending).is_some())
+        || WORDS.iter().filter(may_end).any(|word| {
             without(name, word).is_some_and(|before| {
                 let first = name.get(before.len()..).and_then(|word| word.chars().next());
                 let is_camel = before.ends_with(|c: char| c.is_lowercase() || c.is_ascii_digit())
