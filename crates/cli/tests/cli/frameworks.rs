@@ -36,18 +36,18 @@ fn root() -> PathBuf {
 /// Starts a service, if it is installed.
 fn start(service: &str) -> Option<Running> {
     let room = room(service);
-    let (python, node) = (room.join("env/bin/python"), room.join("node_modules"));
-    let mut command = match (python.exists(), node.exists()) {
-        (true, _) => Command::new(python),
-        (false, true) => Command::new("node"),
-        (false, false) => {
-            println!(
-                "skipped: {service} is not installed; `corpus/record --install {service}` installs it"
-            );
-            return None;
-        }
+    if !room.join("installed").exists() {
+        println!(
+            "skipped: {service} is not installed; `corpus/record --install {service}` installs it"
+        );
+        return None;
+    }
+    let is_python = room.join("app.py").exists();
+    let mut command = match is_python {
+        true => Command::new(room.join("env/bin/python")),
+        false => Command::new("node"),
     };
-    let app = if python_app(&room) { "app.py" } else { "app.mjs" };
+    let app = if is_python { "app.py" } else { "app.mjs" };
     let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
     command.arg(app).arg(port.to_string()).current_dir(&room);
     let child = command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null()).spawn();
@@ -60,10 +60,6 @@ fn start(service: &str) -> Option<Running> {
         std::thread::sleep(Duration::from_millis(100));
     }
     panic!("{service} does not listen");
-}
-
-fn python_app(room: &Path) -> bool {
-    room.join("app.py").exists()
 }
 
 /// What the probe of a service finds broken: endpoints, each with a clause.
