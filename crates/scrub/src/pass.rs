@@ -32,13 +32,17 @@ pub fn replace(
     file: &mut impl PatchTarget,
 ) -> io::Result<()> {
     let (mut done, mut failed) = (0, None);
-    let mut gap = Gap { is_har: true, at: Place::Before };
+    let mut gap = Gap::Unknown;
     recording_parts(source, opening, &mut |offset, bytes, part| {
         if failed.is_some() {
             return;
         }
-        gap.is_har = part == RecordingPart::Entry;
-        let patched = between(scrubber, file, (done, offset), &gap).and_then(|()| {
+        gap = match (part, &gap) {
+            (RecordingPart::Entry, Gap::Unknown) => Gap::BeforeEntries,
+            (RecordingPart::Entry, _) => Gap::BehindEntry,
+            _ => Gap::Strict,
+        };
+        let patched = between(scrubber, file, (done, offset), gap).and_then(|()| {
             match scrubber.part(bytes, part) {
                 Some(new) if new.len() == bytes.len() => patch(file, offset, &new),
                 Some(_) => {
@@ -48,7 +52,9 @@ pub fn replace(
                 None => Ok(()),
             }
         });
-        gap.at = Place::Behind;
+        if gap == Gap::BeforeEntries {
+            gap = Gap::BehindEntry;
+        }
         done = offset + bytes.len() as u64;
         failed = patched.err();
     });
@@ -56,23 +62,44 @@ pub fn replace(
         return Err(error);
     }
     let end = file.seek(SeekFrom::End(0))?;
-    between(scrubber, file, (done, end), &gap)?;
+    between(scrubber, file, (done, end), gap)?;
     file.flush()
 }
 
-/// What lies between the parts of a recording.
-struct Gap {
-    /// Is it one of HAR, in which something else may stand before and behind the entries?
-    is_har: bool,
-    at: Place,
+/// What lies before, between and behind the parts of a recording. A HAR has something of its own around its entries.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Gap {
+    /// No part was read so far.
+    Unknown,
+    /// Before the first entry of a HAR.
+    BeforeEntries,
+    /// Behind an entry of a HAR.
+    BehindEntry,
+    /// Where nothing but parts belongs.
+    Strict,
 }
 
-#[derive(PartialEq, Eq)]
-enum Place {
-    /// Before the first part.
-    Before,
-    /// Behind one.
-    Behind,
+impl Gap {
+    /// So many of a piece's first bytes are the recording's own. `is_around`: were those before?
+    fn own(self, bytes: &[u8], is_first: bool, is_around: &mut bool) -> usize {
+        match self {
+            Self::Strict => 0,
+            Self::Unknown if is_first => entries_begin(bytes).unwrap_or(0),
+            Self::Unknown => 0,
+            Self::BeforeEntries => {
+                *is_around |= is_first;
+                let begin = entries_begin(bytes).filter(|_| *is_around);
+                *is_around &= begin.is_none();
+                begin.unwrap_or(if *is_around { bytes.len() } else { 0 })
+            }
+            Self::BehindEntry => {
+                let mut rest =
+                    bytes.iter().filter(|byte| !byte.is_ascii_whitespace() && **byte != b',');
+                *is_around |= is_first && rest.next() == Some(&b']');
+                if *is_around { bytes.len() } else { 0 }
+            }
+        }
+    }
 }
 
 /// What can't be read as a part of the recording is blanked; what a recording has around its entries is gone over as JSON.
@@ -80,7 +107,7 @@ fn between(
     scrubber: &mut Scrubber<'_>,
     file: &mut impl PatchTarget,
     (from, to): (u64, u64),
-    gap: &Gap,
+    gap: Gap,
 ) -> io::Result<()> {
     let (mut at, mut is_first, mut is_around) = (from, true, false);
     while at < to {
@@ -96,30 +123,16 @@ fn between(
             let end = bytes.iter().rposition(|byte| matches!(byte, b'\n' | b'"' | b','));
             bytes.truncate(end.map_or(bytes.len(), |end| end + 1));
         }
-        // So many bytes belong to the recording itself.
-        let own = match (gap.is_har, &gap.at) {
-            (false, _) => 0,
-            (true, Place::Before) if is_first => entries_begin(&bytes),
-            (true, Place::Behind) if is_first => {
-                let rest =
-                    bytes.iter().position(|byte| !byte.is_ascii_whitespace() && *byte != b',');
-                let is_end = rest.is_some_and(|at| bytes.get(at) == Some(&b']'));
-                is_around = is_end;
-                if is_end { bytes.len() } else { 0 }
-            }
-            (true, _) => {
-                if is_around {
-                    bytes.len()
-                } else {
-                    0
-                }
+        let own = gap.own(&bytes, is_first, &mut is_around);
+        let (around, unread) = bytes.split_at(own);
+        let mut new = match std::str::from_utf8(around) {
+            Ok(text) => scrubber.around(text).map_or_else(|| around.to_vec(), String::into_bytes),
+            Err(_) => {
+                scrubber.blanked(BETWEEN, BlankReason::NotText);
+                blank::unread(around)
             }
         };
-        let (around, unread) = bytes.split_at(own);
-        let new_around = std::str::from_utf8(around).ok().and_then(|text| scrubber.around(text));
-        let new_around = new_around.filter(|new| new.len() == around.len());
-        let mut new = new_around.map_or_else(|| around.to_vec(), String::into_bytes);
-        if std::str::from_utf8(around).is_err() {
+        if new.len() != around.len() {
             new = blank::unread(around);
         }
         let blanked = blank::unread(unread);
@@ -136,8 +149,8 @@ fn between(
     Ok(())
 }
 
-/// Where the entries of a HAR begin in its first bytes; 0 where there are none.
-fn entries_begin(bytes: &[u8]) -> usize {
+/// Where the entries of a HAR begin, if that is in these bytes.
+fn entries_begin(bytes: &[u8]) -> Option<usize> {
     let mut from = 0;
     while let Some(at) = memchr::memmem::find(bytes.get(from..).unwrap_or_default(), b"\"entries\"")
     {
@@ -147,11 +160,11 @@ fn entries_begin(bytes: &[u8]) -> usize {
         if rest.next().is_some_and(|(_, byte)| *byte == b':')
             && let Some((at, b'[')) = rest.next()
         {
-            return at + 1;
+            return Some(at + 1);
         }
         from = end;
     }
-    0
+    None
 }
 
 fn patch(file: &mut impl PatchTarget, at: u64, bytes: &[u8]) -> io::Result<()> {

@@ -428,6 +428,26 @@ fn what_check_reads_is_scrubbed() {
     }
 }
 
+/// What a recorder has written before the entries may be long, and is no entry.
+#[test]
+fn what_stands_before_the_entries_stays() {
+    let project = Project::new();
+    let secret = made_up(11, 24);
+    let pages: Vec<Value> =
+        (0..30_000).map(|n| json!({"id": n, "title": "a page of pages"})).collect();
+    let header = json!([{"name": "X-Api-Key", "value": secret}]);
+    let entry =
+        json!({"request": {"method": "GET", "url": "https://a.example/", "headers": header}});
+    let log = json!({"log": {"version": "1.2", "pages": pages, "entries": [entry], "comment": "password=hunter2-7"}});
+    let recorded = log.to_string();
+    assert!(recorded.len() > 1 << 20);
+    project.write("a.har", &recorded);
+    let out = project.run("scrub a.har").exits(0).complains("2 secrets replaced").stdout;
+    let scrubbed: Value = serde_json::from_str(&out).unwrap();
+    assert_eq!(scrubbed["log"]["pages"], log["log"]["pages"]);
+    assert!(!out.contains(&secret) && !out.contains("hunter2"));
+}
+
 /// A body that can't be looked into is blanked, and everything beside it stays.
 #[test]
 fn bodies_that_cannot_be_looked_into_are_blanked() {
