@@ -108,7 +108,9 @@ pub fn location_steps(location: &str) -> Vec<String> {
         return vec![part.to_owned(), name.to_owned()];
     }
     let path = location.strip_prefix("$.").unwrap_or(location);
-    let parts = path.split(['.', '[', ']']).filter(|part| !part.is_empty());
+    // A pointer without its first slash (`crew/0/name`) is a path, too.
+    let between: &[char] = if path.contains(['.', '[']) { &['.', '[', ']'] } else { &['/'] };
+    let parts = path.split(between).filter(|part| !part.is_empty());
     parts.map(|part| part.trim_matches(['"', '\'']).to_owned()).collect()
 }
 
@@ -192,4 +194,19 @@ pub fn mentions(text: &str, field: &str) -> bool {
         let after = text.get(at + field.len()..).and_then(|text| text.chars().next());
         !before.is_some_and(inner) && !after.is_some_and(inner)
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::location_steps;
+
+    #[test]
+    fn a_location_is_a_path_however_it_is_written() {
+        for location in
+            ["/crew/0/name", "crew/0/name", "crew.0.name", "crew[0].name", "$.crew[0].name"]
+        {
+            assert_eq!(location_steps(location), ["crew", "0", "name"], "{location}");
+        }
+        assert_eq!(location_steps("name"), ["name"]);
+    }
 }
