@@ -12,13 +12,13 @@ pub(crate) fn print_blanks(scrubber: &Scrubber<'_>) {
         return;
     }
     print_error(&format!(
-        "{} blanked, as no secret could be looked for there",
+        "{} blanked, because no secret could be looked for there",
         counted(all, "place")
     ));
     for ((place, reason), BlankedPlaces { count, first }) in scrubber.blanks() {
         let behind = if *place == BETWEEN { "behind " } else { "" };
         let first: Vec<String> = first.iter().map(|number| format!("{behind}#{number}")).collect();
         let more = if first.len() as u64 == *count { "" } else { " …" };
-        print_error(&format!("  {count} × {place}, as {reason}: {}{more}", first.join(" ")));
+        print_error(&format!("  {count} × {place}, because {reason}: {}{more}", first.join(" ")));
     }
 }

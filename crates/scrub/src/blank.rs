@@ -6,7 +6,7 @@ use std::fmt;
 /// The place of what is no entry; its number is that of the entry before.
 pub const BETWEEN: &str = "a part of the recording";
 
-/// So many places are named for each reason, and so many entries for each place.
+/// So many entries are named for each place and reason.
 const MOST_NAMED: usize = 10;
 
 /// Why something can't be looked into.
@@ -16,7 +16,7 @@ pub enum BlankReason {
     Unreadable,
     /// Its bytes are no text.
     NotText,
-    /// It says that it is JSON, and is not.
+    /// It is declared as JSON, or begins as JSON, and is not JSON.
     NotJson,
     /// What its content coding is can't be undone.
     Coding,
@@ -29,7 +29,7 @@ impl fmt::Display for BlankReason {
         f.write_str(match self {
             Self::Unreadable => "it can't be read",
             Self::NotText => "its bytes are not text",
-            Self::NotJson => "it says that it is JSON, and is not",
+            Self::NotJson => "it is declared as JSON and is not JSON",
             Self::Coding => "its content coding can't be undone",
             Self::Packed => "a secret in it could not be replaced within its content coding",
         })

@@ -43,8 +43,8 @@ impl Scrubber<'_> {
         self.begin();
         self.entry = number - 1;
         let scrubbed = self.part(entry.as_bytes(), RecordingPart::Line);
-        let text = scrubbed.and_then(|bytes| String::from_utf8(bytes).ok());
-        text.unwrap_or_else(|| entry.to_owned())
+        scrubbed
+            .map_or_else(|| entry.to_owned(), |bytes| String::from_utf8_lossy(&bytes).into_owned())
     }
 }
 

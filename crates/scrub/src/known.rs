@@ -62,16 +62,20 @@ impl KnownSecrets {
     }
 }
 
-/// The runs of letters and digits of a text.
+/// The runs of letters and digits of a text, those of ASCII and those of other scripts apart.
 fn words(text: &str) -> impl Iterator<Item = Range<usize>> {
-    let bytes = text.as_bytes();
+    let is_ascii = |c: char| c.is_ascii_alphanumeric();
+    let is_other = |c: char| !c.is_ascii() && c.is_alphanumeric();
     let mut at = 0;
     std::iter::from_fn(move || {
-        let rest = bytes.get(at..)?;
-        let start = at + rest.iter().position(u8::is_ascii_alphanumeric)?;
-        let run = bytes.get(start..)?;
-        let length = run.iter().position(|byte| !byte.is_ascii_alphanumeric()).unwrap_or(run.len());
-        at = start + length;
+        let rest = text.get(at..)?;
+        let start = at + rest.find(|c| is_ascii(c) || is_other(c))?;
+        let run = text.get(start..)?;
+        let length = match run.starts_with(is_ascii) {
+            true => run.find(|c| !is_ascii(c)),
+            false => run.find(|c| !is_other(c)),
+        };
+        at = start + length.unwrap_or(run.len());
         Some(start..at)
     })
 }
@@ -83,7 +87,7 @@ mod tests {
     #[test]
     fn a_known_secret_is_found_wherever_it_stands_whole() {
         let mut known = KnownSecrets::default();
-        for secret in ["q7x9k2m4", "-a.q7x9k2m4b5/é=", "eyJh.eyJz.c2ln", "é…"] {
+        for secret in ["q7x9k2m4", "-a.q7x9k2m4b5/é=", "eyJh.eyJz.c2ln", "ключ-ворот"] {
             known.insert(secret);
         }
         for (text, found) in [
@@ -92,6 +96,8 @@ mod tests {
             ("say -a.q7x9k2m4b5/é= now", vec!["-a.q7x9k2m4b5/é="]),
             ("eyJh.eyJz.c2ln", vec!["eyJh.eyJz.c2ln"]),
             ("eyJh.eyJz.other", vec![]),
+            ("«ключ-ворот» ключ-воротный", vec!["ключ-ворот"]),
+            ("q7x9k2m4é", vec!["q7x9k2m4"]),
             ("", vec![]),
         ] {
             let ranges = known.find(text);

@@ -7,8 +7,15 @@ use faithful_clerk_model::secret::SecretKind;
 impl Scrubber<'_> {
     /// Replaces in a body of several parts (RFC 7578): a field by its name, or as what it is.
     pub(super) fn multipart(&mut self, body: &str, media: &str) -> Option<String> {
-        let boundary = media.split(';').find_map(|part| part.trim().strip_prefix("boundary="))?;
-        let line = format!("--{}", boundary.trim_matches('"'));
+        let location = SecretLocation::of("body");
+        let boundary = media.split(';').find_map(|part| {
+            let (name, value) = part.split_once('=')?;
+            name.trim().eq_ignore_ascii_case("boundary").then(|| value.trim().trim_matches('"'))
+        });
+        let Some(boundary) = boundary.filter(|boundary| !boundary.is_empty()) else {
+            return self.text(body, location);
+        };
+        let line = format!("--{boundary}");
         let mut new = String::with_capacity(body.len());
         for (number, part) in body.split(line.as_str()).enumerate() {
             if number > 0 {
@@ -21,16 +28,16 @@ impl Scrubber<'_> {
 
     /// A part with its header fields.
     fn field(&mut self, part: &str) -> Option<String> {
-        let (head, blank) = ["\r\n\r\n", "\n\n"]
-            .into_iter()
-            .filter_map(|blank| part.find(blank).map(|at| (at, blank)))
-            .min()?;
-        let (head, value) = part.split_at_checked(head + blank.len())?;
-        let name = head.split("name=").nth(1).unwrap_or_default();
-        let name = match name.strip_prefix('"') {
-            Some(quoted) => quoted.split('"').next().unwrap_or_default(),
-            None => name.split([';', '\r', '\n']).next().unwrap_or_default(),
+        let ends = ["\r\n\r\n", "\n\n"].into_iter();
+        let end = ends.filter_map(|blank| part.find(blank).map(|at| at + blank.len())).min();
+        let Some((head, value)) = end.and_then(|end| part.split_at_checked(end)) else {
+            return self.text(part, SecretLocation::of("body"));
         };
+        let name = head.split([';', '\r', '\n']).find_map(|part| {
+            let (name, value) = part.split_once('=')?;
+            name.trim().eq_ignore_ascii_case("name").then(|| value.trim().trim_matches('"'))
+        });
+        let name = name.unwrap_or_default();
         let plain = value.trim_end_matches(['\r', '\n']);
         let behind = value.get(plain.len()..).unwrap_or_default();
         let location = SecretLocation::named("field", name);
@@ -53,11 +60,25 @@ impl Scrubber<'_> {
                 Some(end) if number > 0 => piece.split_at_checked(end + 1).unwrap_or((piece, "")),
                 _ => ("", piece),
             };
+            if let Some(data) = tag.strip_prefix("![CDATA[") {
+                // What stands in it is the element's own text.
+                let location = SecretLocation::named("element", named.map_or("", |(_, name)| name));
+                let plain = data.strip_suffix("]]>").unwrap_or(data);
+                let replaced = match named {
+                    Some((kind, _)) => self.secret(plain, kind, location),
+                    None => self.text(plain, location),
+                };
+                new.push_str("![CDATA[");
+                new.push_str(&replaced.unwrap_or_else(|| plain.to_owned()));
+                new.push_str(data.get(plain.len()..).unwrap_or_default());
+                new.push_str(&self.text(content, location).unwrap_or_else(|| content.to_owned()));
+                continue;
+            }
             if !tag.is_empty() {
                 let name = tag.split([' ', '\t', '\r', '\n', '>', '/']).next().unwrap_or_default();
                 let name = name.rsplit(':').next().unwrap_or_default();
                 named = self.is_secret(name).map(|kind| (kind, name));
-                new.push_str(&self.text(tag, location).unwrap_or_else(|| tag.to_owned()));
+                new.push_str(&self.attributes(tag));
             }
             let plain = content.trim();
             let replaced = match named {
@@ -71,6 +92,34 @@ impl Scrubber<'_> {
             new.push_str(&replaced.unwrap_or_else(|| content.to_owned()));
         }
         (new != body).then_some(new)
+    }
+
+    /// A tag with its attributes gone over, by their names or as what they are.
+    fn attributes(&mut self, tag: &str) -> String {
+        let mut new = String::with_capacity(tag.len());
+        let mut rest = tag;
+        while let Some(at) = rest.find("=\"").or_else(|| rest.find("='")) {
+            let (before, value) = rest.split_at_checked(at + 2).unwrap_or((rest, ""));
+            let quote = before.chars().next_back().unwrap_or('"');
+            let (value, behind) = value
+                .split_at_checked(value.find(quote).unwrap_or(value.len()))
+                .unwrap_or((value, ""));
+            let name = before.get(..at).unwrap_or_default();
+            let name =
+                name.rsplit(|c: char| c.is_whitespace() || c == ':').next().unwrap_or_default();
+            let location = SecretLocation::named("attribute", name);
+            let replaced = match self.is_secret(name) {
+                Some(kind) => self.secret(value, kind, location),
+                None => self.any(value, location, super::json::DEEPEST),
+            };
+            new.push_str(before);
+            new.push_str(&replaced.unwrap_or_else(|| value.to_owned()));
+            rest = behind;
+        }
+        new.push_str(
+            &self.text(rest, SecretLocation::of("body")).unwrap_or_else(|| rest.to_owned()),
+        );
+        new
     }
 }
 

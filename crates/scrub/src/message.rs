@@ -4,7 +4,7 @@ use super::Scrubber;
 use super::blank::{self, BlankReason};
 use super::json::{DEEPEST, MessageSide};
 use super::layers::{of_base64, to_base64};
-use super::outline::is_json;
+use super::outline::{begins_as_json, is_json_or_lines};
 use super::scrubber::SecretLocation;
 use faithful_clerk_model::media;
 use faithful_clerk_model::secret::{SecretKind, is_secret_header};
@@ -111,11 +111,13 @@ impl Scrubber<'_> {
     /// Replaces in a body.
     pub(super) fn body(&mut self, body: &str, media: &str, side: MessageSide) -> Option<String> {
         let essence = media::essence(media);
-        let start = body.trim_start();
+        // A byte order mark is nobody's value.
+        let start = body.trim_start_matches('\u{feff}').trim_start();
         let says_json = media::is_json(&essence);
-        if (says_json || start.starts_with(['{', '[', '"'])) && is_json(body) {
+        let begins = start.starts_with(['{', '[', '"']);
+        if (says_json || begins) && is_json_or_lines(start) {
             self.json(body, side, DEEPEST)
-        } else if says_json && start.starts_with(['{', '[', '"']) {
+        } else if says_json && begins || begins_as_json(start) {
             self.blanked("a body", BlankReason::NotJson);
             Some(blank::broken_json(body))
         } else if essence == "application/x-www-form-urlencoded" {

@@ -67,6 +67,18 @@ impl<'t> EntryOutline<'t> {
     }
 }
 
+/// Is this JSON, or JSON in each of its lines?
+pub(super) fn is_json_or_lines(text: &str) -> bool {
+    is_json(text) || text.lines().filter(|line| !line.trim().is_empty()).all(is_json)
+}
+
+/// Does a text begin as only JSON does?
+pub(super) fn begins_as_json(text: &str) -> bool {
+    let text = text.trim_start();
+    let inner = text.trim_start_matches(['[', '{', ' ', '\t', '\r', '\n']);
+    text.starts_with(['{', '[']) && inner.starts_with('"')
+}
+
 /// Is this JSON? As for the outline, only brackets, strings and words have to be in order.
 pub(super) fn is_json(text: &str) -> bool {
     let mut reader = EntryScan { text, at: 0 };

@@ -76,6 +76,8 @@ pub struct Scrubber<'r> {
     blanks: Blanks,
     /// The number of the entry that is gone over; 0 before the first.
     pub(super) entry: u64,
+    /// So many parameters are around the one that is gone over.
+    pub(super) nesting: usize,
 }
 
 impl<'r> Scrubber<'r> {
@@ -94,6 +96,7 @@ impl<'r> Scrubber<'r> {
             pseudonyms,
             blanks,
             entry: 0,
+            nesting: 0,
         }
     }
 

@@ -1,8 +1,9 @@
 //! Free text, URLs and forms.
 
 use super::Scrubber;
+use super::json::DEEPEST;
 use super::layers::in_percent;
-use super::outline::is_json;
+use super::outline::{begins_as_json, is_json_or_lines};
 use super::scrubber::{SecretLocation, looks_random};
 use faithful_clerk_model::secret::{SecretKind, SecretSpan, spans};
 
@@ -79,11 +80,20 @@ impl Scrubber<'_> {
 
     /// The value of a parameter, as it is encoded.
     pub(super) fn parameter(&mut self, name: &str, value: &str) -> Option<String> {
-        let location = SecretLocation::named("parameter", name);
-        let plain = name.trim_start_matches(['?', '#', '&']).to_ascii_lowercase();
-        let is_grant = GRANTS.contains(&plain.as_str()) && looks_random(value);
-        match self.is_secret(name).or(is_grant.then_some(SecretKind::Named)) {
+        let name = name.trim_start_matches(['?', '#', '&']);
+        let name = faithful_clerk_model::percent::decode(name).unwrap_or_else(|| name.to_owned());
+        let location = SecretLocation::named("parameter", &name);
+        let is_grant = GRANTS.iter().any(|grant| grant.eq_ignore_ascii_case(&name));
+        let is_grant = is_grant && looks_random(value);
+        match self.is_secret(&name).or(is_grant.then_some(SecretKind::Named)) {
             Some(kind) => in_percent(value, &mut |value| self.secret(value, kind, location)),
+            // A parameter may hold JSON, or another URL with parameters.
+            None if self.nesting < DEEPEST => {
+                self.nesting += 1;
+                let new = in_percent(value, &mut |value| self.any(value, location, DEEPEST));
+                self.nesting -= 1;
+                new
+            }
             None => in_percent(value, &mut |value| self.text(value, location)),
         }
     }
@@ -97,7 +107,8 @@ impl Scrubber<'_> {
     ) -> Option<String> {
         let start = text.trim_start();
         let is_url = text.contains("://") || (start.starts_with('/') && text.contains('?'));
-        if start.starts_with(['{', '[']) && depth > 0 && is_json(text) {
+        let is_json = || is_json_or_lines(text) || begins_as_json(text);
+        if start.starts_with(['{', '[']) && depth > 0 && is_json() {
             self.json(text, super::json::MessageSide::Request, depth - 1)
         } else if is_url && !text.contains(char::is_whitespace) {
             self.url(text)

@@ -30,6 +30,10 @@ impl Scrubber<'_> {
         let content: Vec<u8> =
             ranges.iter().filter_map(|range| body.get(range.clone())).flatten().copied().collect();
         let new_content = self.content(&content, media, head.headers.get("content-encoding"), side);
+        let new_content = new_content.map(|new| match new.len() == content.len() {
+            true => new,
+            false => blank::no_text(&content),
+        });
         // Behind the last chunk there may be trailers.
         let end = ranges.last().map_or(0, |range| range.end);
         let behind = body.get(end..).unwrap_or_default();
@@ -60,7 +64,10 @@ impl Scrubber<'_> {
             // Header fields are in Latin-1 where they are not in UTF-8.
             let Ok(text) = std::str::from_utf8(line) else {
                 self.blanked("a header field", BlankReason::NotText);
-                new.extend_from_slice(&blank::unread(line));
+                let name = line.iter().position(|byte| *byte == b':').unwrap_or_default();
+                let (name, value) = line.split_at(name);
+                new.extend_from_slice(name);
+                new.extend_from_slice(&blank::unread(value));
                 continue;
             };
             let is_folded = number > 0 && text.starts_with([' ', '\t']) && !name.is_empty();

@@ -24,5 +24,6 @@ pub use faithful_clerk_contract::EndpointRow;
 pub use file::{Baseline, LedgerError, RestoredLedger};
 pub use fingerprint::fingerprint;
 pub use reach::NearestServer;
+pub(crate) use sum::why_not_checked;
 pub use sum::{ComparisonFinding, ComparisonFindings, Ledger, StaleWaiver};
 pub use waivers::waivers;

@@ -112,21 +112,7 @@ impl Ledger {
             result;
         self.checked += 1;
         let row = classified.row();
-        // Into a success nobody looks, so it does not matter if the recording kept its body; but one
-        // that was cut is no success to rely on.
-        let unknown = match classified.body_if_read() {
-            Some(ParsedBody::Unknown(reason)) => Some(*reason),
-            None if classified.is_truncated() => Some(CUT),
-            _ => match classified.verdict {
-                StatusVerdict::NotChecked(reason) => Some(reason),
-                _ => None,
-            },
-        };
-        let elsewhere = || classified.told_instead().map(|told| format!("{INSTEAD}{told}"));
-        // Whether the request is valid nobody knows without its body.
-        let unread = classified.situations.unread.filter(|_| classified.situations.is_valid());
-        let unknown = unknown.or(unread).map(Cow::Borrowed);
-        let unknown = unknown.or_else(|| elsewhere().map(Cow::Owned));
+        let unknown = why_not_checked(classified);
         let is_unknown = unknown.is_some();
         if let Some(reason) = unknown {
             *self.not_checked.entry(reason).or_default() += 1;
@@ -376,6 +362,24 @@ fn keyed(finding: Finding) -> (FindingKey, FindingOccurrences) {
     let key =
         FindingKey { severity, clause, location, expected, got, because, not_checked, conforming };
     (key, FindingOccurrences { count: 1, first: BTreeSet::from([address]) })
+}
+
+/// Why it can't be known whether an exchange is as it should be, where nothing in it is broken.
+pub(crate) fn why_not_checked(classified: &Classified<'_>) -> Option<Cow<'static, str>> {
+    // Into a success nobody looks, so it does not matter if the recording kept its body; but one
+    // that was cut is no success to rely on.
+    let unknown = match classified.body_if_read() {
+        Some(ParsedBody::Unknown(reason)) => Some(*reason),
+        None if classified.is_truncated() => Some(CUT),
+        _ => match classified.verdict {
+            StatusVerdict::NotChecked(reason) => Some(reason),
+            _ => None,
+        },
+    };
+    // Whether the request is valid nobody knows without its body.
+    let unread = classified.situations.unread.filter(|_| classified.situations.is_valid());
+    let elsewhere = || classified.told_instead().map(|told| format!("{INSTEAD}{told}"));
+    unknown.or(unread).map(Cow::Borrowed).or_else(|| elsewhere().map(Cow::Owned))
 }
 
 #[cfg(test)]

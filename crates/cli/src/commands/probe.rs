@@ -212,9 +212,9 @@ pub(super) fn new_run() -> Result<String, Failure> {
 fn print_left_out(names: &[String]) {
     match names {
         [] => {}
-        [name] => print_error(&format!("{name} was not sent: no response provided what it needs")),
+        [name] => print_error(&format!("not sent, as no response provided what it needs: {name}")),
         [first, more @ ..] => print_error(&format!(
-            "{first} and {} more were not sent: no response provided what they need",
+            "not sent, as no response provided what they need: {first} and {} more",
             more.len()
         )),
     }

@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{ReadOptions, Source, unpack};
+use faithful_clerk_report::text::counted;
 use faithful_clerk_scrub::{ScrubKey, Scrubber, collect, replace};
 use indicatif::ProgressBar;
 use tempfile::NamedTempFile;
@@ -131,7 +132,7 @@ fn report(scrubber: &Scrubber<'_>) {
     let all: u64 = scrubber.replaced().values().sum();
     print_error(&match all {
         0 => "no secret was found; nothing was replaced".to_owned(),
-        all => format!("{all} secrets replaced"),
+        all => format!("{} replaced", counted(all, "secret")),
     });
     for ((kind, location), count) in scrubber.replaced() {
         print_error(&format!("  {count} × {}, {location}", kind.name()));

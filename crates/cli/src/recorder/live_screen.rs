@@ -106,7 +106,8 @@ impl<'c> LiveScreen<'c> {
 
     fn lines(&self, all: &str, notices: &[String], height: usize) -> Vec<String> {
         let (requests, broken) = self.latest.counts();
-        let now = format!("{broken} of {} broken now", counted(requests as u64, "request"));
+        let bound = if self.latest.is_full() { " (no more are told apart)" } else { "" };
+        let now = format!("{broken} of {}{bound} broken now", counted(requests as u64, "request"));
         let grid = Grid::of_cells(self.contract, &self.latest.cells());
         let summary = terminal(&format!("{now}; {all}")).into_owned();
         let findings = self.findings.iter().map(String::as_str).collect();

@@ -345,7 +345,7 @@ fn keys_and_tags_are_tried_where_the_contract_speaks_of_them() {
         let project = Project::new();
         project.write("error-contract.toml", format!("{CONTRACT}{MORE}"));
         let run = probe(&project, &service, "--allow-writes --only sequence").exits(1);
-        run.complains("sent: no response provided what");
+        run.complains("not sent, as no response provided what");
         let text = std::fs::read_to_string(project.path().join("probe.jsonl")).unwrap();
         text.lines()
             .map(|line| {

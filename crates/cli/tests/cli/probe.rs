@@ -163,7 +163,7 @@ fn cases_use_what_earlier_answers_gave() {
     );
     let run = probe(&project, &call, Some(TOKEN))
         .exits(0)
-        .complains("case lost was not sent: no response provided what it needs");
+        .complains("not sent, as no response provided what it needs: case lost");
     let entries = entries(&project, "probe.jsonl");
     let urls: Vec<&str> =
         entries.iter().map(|entry| entry["request"]["url"].as_str().unwrap()).collect();

@@ -7,7 +7,7 @@ use serde_json::Value;
 use crate::harness::Project;
 use crate::script::Script;
 
-const CONTRACT: &str = r#"contract = 1
+pub(crate) const CONTRACT: &str = r#"contract = 1
 servers = ["/"]
 [fault.none]
 status = 404

@@ -9,20 +9,13 @@ use std::time::Duration;
 
 use crate::harness::Project;
 use crate::record::send;
+use crate::record_command::CONTRACT;
 use crate::script::Script;
 
-const CONTRACT: &str = r#"contract = 1
-servers = ["/"]
-[error]
-media = "application/problem+json"
-[fault.none]
-status = 404
-when = ["resource-not-found"]
-[everywhere]
-faults = ["none"]
-[endpoint."GET /boats/{id}"]
-success = [200]
-"#;
+/// The contract of a suite, with the media type of its errors.
+fn contract() -> String {
+    CONTRACT.replace("[everywhere]", "[error]\nmedia = \"application/problem+json\"\n[everywhere]")
+}
 
 /// A terminal with the recorder in it, which ends with the test.
 struct Terminal(Child);
@@ -59,22 +52,22 @@ fn plain(text: &str) -> String {
 }
 
 #[test]
-fn a_cell_turns_when_the_service_is_mended() {
+fn a_cell_turns_when_the_service_is_fixed() {
     if Command::new("script").arg("--version").output().is_err() {
         println!("skipped: there is no script to make a terminal with");
         return;
     }
-    let is_mended = Arc::new(AtomicBool::new(false));
-    let mended = Arc::clone(&is_mended);
+    let is_fixed = Arc::new(AtomicBool::new(false));
+    let fixed = Arc::clone(&is_fixed);
     let service = Script::responding(move |_| {
         let body = "{\"title\":\"Not Found\",\"status\":404}";
         let media =
-            if mended.load(Ordering::Relaxed) { "application/problem+json" } else { "text/html" };
+            if fixed.load(Ordering::Relaxed) { "application/problem+json" } else { "text/html" };
         let length = body.len();
         format!("HTTP/1.1 404 Not Found\r\nContent-Type: {media}\r\nContent-Length: {length}\r\n\r\n{body}").into_bytes()
     });
     let project = Project::new();
-    project.write("error-contract.toml", CONTRACT);
+    project.write("error-contract.toml", contract());
     let call = format!(
         "record --listen 127.0.0.1:0 --upstream http://{} --output day.jsonl --contract error-contract.toml",
         service.address
@@ -105,7 +98,7 @@ fn a_cell_turns_when_the_service_is_mended() {
         "screen",
         "1 of 1 request broken now; 1 exchange in day.jsonl, 1 breach in all",
     );
-    is_mended.store(true, Ordering::Relaxed);
+    is_fixed.store(true, Ordering::Relaxed);
     ask();
     let text = wait_for(
         &project,
@@ -121,8 +114,8 @@ fn a_cell_turns_when_the_service_is_mended() {
     let broken = screens.iter().find(|screen| screen.contains("1 of 1 request")).unwrap();
     assert_eq!(row(broken), "GET /boats/{id}  ·        ✗");
     assert!(broken.contains("breach   media.matches-body"), "{broken}");
-    let mended = screens.iter().find(|screen| screen.contains("0 of 1 request")).unwrap();
-    assert_eq!(row(mended), "GET /boats/{id}  ·        ✓");
+    let after = screens.iter().find(|screen| screen.contains("0 of 1 request")).unwrap();
+    assert_eq!(row(after), "GET /boats/{id}  ·        ✓");
     let id = fs::read_to_string(project.path().join("id")).unwrap();
     assert!(Command::new("kill").args(["-INT", id.trim()]).status().unwrap().success());
     terminal.0.wait().unwrap();
@@ -138,7 +131,7 @@ fn without_a_terminal_there_are_lines_alone() {
         b"HTTP/1.1 404 Not Found\r\nContent-Type: text/html\r\nContent-Length: 2\r\n\r\n{}".to_vec()
     });
     let project = Project::new();
-    project.write("error-contract.toml", CONTRACT);
+    project.write("error-contract.toml", contract());
     let call = format!(
         "--upstream http://{} --output day.jsonl --contract error-contract.toml",
         service.address

@@ -386,18 +386,18 @@ fn what_cannot_be_read_is_blanked() {
     );
     let good = format!("{{{request}}}}}");
     let recorded = |entries: &str| format!("{{\"log\":{{\"entries\":[{entries}]}}}}").into_bytes();
-    let part = "a part of the recording, as it can't be read: behind #";
+    let part = "a part of the recording, because it can't be read: behind #";
     let no_text = recorded(&good.replace("Bearer ", "Bearer \u{1}"));
     let no_text = no_text.into_iter().map(|byte| if byte == 1 { 0xff } else { byte });
     for (name, broken, told) in [
         ("a cut entry", recorded(&good)[..150].to_vec(), format!("{part}0")),
         ("a broken entry", recorded(&format!("{{{request},]}}}}")), format!("{part}0")),
         ("a cut one behind another", recorded(&format!("{good},{{{request}")), format!("{part}1")),
-        ("no text", no_text.collect(), "an entry, as its bytes are not text: #1".to_owned()),
+        ("no text", no_text.collect(), "an entry, because its bytes are not text: #1".to_owned()),
         (
             "a broken line",
             format!("{good}\n{{{request}\n").into_bytes(),
-            "an entry, as it can't be read: #2".to_owned(),
+            "an entry, because it can't be read: #2".to_owned(),
         ),
         ("nothing known", format!("no JSON: Bearer {secret}").into_bytes(), format!("{part}0")),
     ] {
@@ -423,7 +423,7 @@ fn what_check_reads_is_scrubbed() {
             r#"{{"log":{{"entries":[{{"_odd":{odd},"request":{{"method":"GET","url":"https://a.example/","headers":[{{"name":"X-Api-Key","value":"{secret}"}}]}}}}]}}}}"#
         );
         project.write("a.har", &recorded);
-        let run = project.run("scrub a.har").exits(0).complains("1 secrets replaced");
+        let run = project.run("scrub a.har").exits(0).complains("1 secret replaced");
         assert!(!run.stdout.contains(&secret) && run.stdout.len() == recorded.len(), "{run}");
     }
 }
@@ -468,13 +468,13 @@ fn bodies_that_cannot_be_looked_into_are_blanked() {
         ),
         (
             entry("application/json", "", "identity", &json[..30]),
-            "it says that it is JSON, and is not",
+            "it is declared as JSON and is not JSON",
         ),
         (entry("application/json", "base64", "identity", "!!!"), "its bytes are not text"),
     ] {
         project.write("a.har", har(&[of]));
         let run = project.run("scrub a.har").exits(3);
-        assert!(run.stderr.contains(&format!("a body, as {told}: #1")), "{run}");
+        assert!(run.stderr.contains(&format!("a body, because {told}: #1")), "{run}");
         assert!(!run.stdout.contains(&secret) && !run.stdout.contains(&binary), "{run}");
         let out: Value = serde_json::from_str(&run.stdout).unwrap();
         assert_eq!(out["log"]["entries"][0]["response"]["status"], 200);

@@ -234,6 +234,37 @@ fn planted(n: usize) -> Vec<Planted> {
         of.clone(),
         path(&format!("/a?password=%{:02x}{}", of.as_bytes()[0], &of[1..])),
     );
+    let of = secret(70);
+    let form = format!("a=1&user%5Bpassword%5D={of}");
+    add("a form with brackets", of, sent("application/x-www-form-urlencoded", &form));
+    let of = secret(71);
+    let field = format!(
+        "Content-Disposition: form-data; filename=\"a.txt\"; name=\"password\"\r\n\r\n{of}"
+    );
+    let form = format!("--b\r\n{field}\r\n--b--\r\n");
+    add("a field with a file's name", of, sent("multipart/form-data; Boundary=b", &form));
+    let of = secret(72);
+    add("in CDATA", of.clone(), sent("text/xml", &format!("<a><pin><![CDATA[{of}]]></pin></a>")));
+    let of = secret(73);
+    add(
+        "an attribute by its name",
+        of.clone(),
+        sent("text/xml", &format!("<login a='1' otp='{of}'>x</login>")),
+    );
+    let of = secret(74);
+    add(
+        "behind a byte order mark",
+        of.clone(),
+        sent("application/json", &format!("\u{feff}{{\"otp\":\"{of}\"}}")),
+    );
+    let of = secret(75);
+    let lines = format!("{{\"a\":1}}\n{{\"otp\":\"{of}\"}}\n");
+    add("in lines of JSON", of, sent("application/x-ndjson", &lines));
+    let of = secret(76);
+    let inner = format!("/a?next=%7B%22otp%22%3A%22{of}%22%7D");
+    add("in JSON in a parameter", of, path(&inner));
+    let of = made_up(30_000 + n, 14).to_lowercase().replace(|c: char| c.is_ascii_digit(), "q");
+    add("a word behind a colon", of.clone(), detail(&format!("refused, password: {of}")));
     let of = secret(number + 34);
     let mut entry = header("X-Api-Key", &of);
     entry["comment"] = json!(format!("sent with {of}"));

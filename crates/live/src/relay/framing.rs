@@ -3,7 +3,7 @@
 use faithful_clerk_recording::{ChunkError, ChunkTracker};
 
 use super::body_buffer::KeptBody;
-use super::head::{Field, MOST_FIELDS, texts};
+use super::head::{Field, LONGEST_HEAD, MOST_FIELDS, texts};
 
 /// How a body ends.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -54,7 +54,11 @@ impl BodyFraming {
             Self::Chunked(chunks, trailers) => chunks.take_with_trailers(
                 bytes,
                 |range| kept.add(bytes.get(range).unwrap_or_default()),
-                |byte| trailers.push(byte),
+                |byte| {
+                    if trailers.len() < LONGEST_HEAD {
+                        trailers.push(byte);
+                    }
+                },
             ),
             Self::UntilClose => {
                 kept.add(bytes);

@@ -60,7 +60,7 @@ static SECRETS: LazyLock<Option<Regex>> = LazyLock::new(|| {
     let pattern = concat!(
         r"(?i)(?P<scheme>(?:bearer|basic|digest|negotiate)[ \t]+)[A-Za-z0-9._~+/=-]{6,}",
         r"|(?P<jwt>eyJ[A-Za-z0-9_-]{6,}\.[A-Za-z0-9_-]*(?:\.[A-Za-z0-9_-]*){0,3})",
-        r#"|(?P<name>[A-Za-z0-9_-]*(?:password|passwd|passphrase|secret|api[_-]?key|access[_-]?key|account[_-]?key|private[_-]?key|token|session[_-]?id|pwd|signature|credentials?)\\?["']?[ \t]*[:=][ \t]*\\?["']?)(?:(?:bearer|basic|digest|negotiate)[ \t]+)?[^ \t\n"',;&\\]+"#,
+        r#"|(?P<name>[A-Za-z0-9_-]*(?:password|passwd|passphrase|secret|api[_-]?key|access[_-]?key|account[_-]?key|private[_-]?key|token|session[_-]?id|passcode|code[_-]?verifier|(?:authorization|recovery)[_-]?code|pwd|signature|credentials?)\\?["']?[ \t]*[:=][ \t]*\\?["']?)(?:(?:bearer|basic|digest|negotiate)[ \t]+)?[^ \t\n"',;&\\]+"#,
         r"|(?P<user>://)[^ \t\n/@:]+(?::[^ \t\n/@]*)?@",
         r"|(?P<pem>-----BEGIN (?:[A-Z]+ )*PRIVATE KEY(?: BLOCK)?-----|Private-Lines: [0-9]+)(?:[^-]|-[^-])+",
         r"|(?-i:(?P<prefixed>\b(?:[A-Za-z][A-Za-z0-9]{1,9}[-_]){1,3})[A-Za-z0-9]{24,}|(?P<key>\b(?:AKIA|ASIA)[0-9A-Z]{16}\b|\bgh[pousr]_[A-Za-z0-9]{30,}|\bsk_(?:live|test)_[A-Za-z0-9]{16,}|\bxox[abprs]-[A-Za-z0-9-]{10,}|\bAIza[0-9A-Za-z_-]{35}))",
@@ -99,6 +99,30 @@ pub fn spans(text: &str) -> Option<Vec<SecretSpan>> {
     let secrets = SECRETS.as_ref()?;
     Some(secrets.captures_iter(text).filter_map(|found| span(text, &found)).collect())
 }
+
+/// Words that go on with a sentence behind the name of a secret and a colon: `password: required`.
+const PROSE: [&str; 20] = [
+    "required",
+    "missing",
+    "invalid",
+    "wrong",
+    "incorrect",
+    "expired",
+    "unknown",
+    "empty",
+    "blank",
+    "must",
+    "should",
+    "may",
+    "cannot",
+    "is",
+    "has",
+    "not",
+    "no",
+    "too",
+    "this",
+    "the",
+];
 
 /// Can this stand behind an authentication scheme? In a sentence, words do.
 fn is_credential(token: &str) -> bool {
@@ -144,7 +168,8 @@ fn span(text: &str, found: &Captures<'_>) -> Option<SecretSpan> {
         // `password: required` is a sentence.
         let is_prose = text.get(..start).is_some_and(|before| before.ends_with([' ', '\t']));
         let value = text_from(start);
-        if is_prose && value.bytes().all(|byte| byte.is_ascii_alphabetic() || byte == b'.') {
+        let word = value.trim_end_matches(['.', '!', '?', ')']);
+        if is_prose && PROSE.iter().any(|known| known.eq_ignore_ascii_case(word)) {
             return None;
         }
         (start, whole.end, SecretKind::Named)
