@@ -29,7 +29,7 @@ impl fmt::Display for BlankReason {
         f.write_str(match self {
             Self::Unreadable => "it can't be read",
             Self::NotText => "its bytes are not text",
-            Self::NotJson => "it is declared as JSON and is not JSON",
+            Self::NotJson => "it looks like JSON and is not valid JSON",
             Self::Coding => "its content coding can't be undone",
             Self::Packed => "a secret in it could not be replaced within its content coding",
         })

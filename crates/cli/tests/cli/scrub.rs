@@ -468,7 +468,7 @@ fn bodies_that_cannot_be_looked_into_are_blanked() {
         ),
         (
             entry("application/json", "", "identity", &json[..30]),
-            "it is declared as JSON and is not JSON",
+            "it looks like JSON and is not valid JSON",
         ),
         (entry("application/json", "base64", "identity", "!!!"), "its bytes are not text"),
     ] {
