@@ -57,6 +57,19 @@ pub(super) fn note(blanks: &mut Blanks, place: &'static str, reason: BlankReason
     }
 }
 
+/// Adds what was blanked later in the same recording.
+pub(super) fn add(blanks: &mut Blanks, later: Blanks) {
+    for (key, BlankedPlaces { count, first }) in later {
+        let places = blanks.entry(key).or_default();
+        places.count += count;
+        for entry in first {
+            if places.first.len() < MOST_NAMED && places.first.last() != Some(&entry) {
+                places.first.push(entry);
+            }
+        }
+    }
+}
+
 /// Bytes that are no text, as many.
 pub(super) fn no_text(bytes: &[u8]) -> Vec<u8> {
     vec![0xff; bytes.len()]

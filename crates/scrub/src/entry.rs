@@ -6,10 +6,10 @@ use std::ops::Range;
 use super::Scrubber;
 use super::blank::{self, BlankReason};
 use super::json::{DEEPEST, MessageSide};
-use super::layers::in_literal;
+use super::layers::{in_literal, plain};
 use super::outline::EntryOutline;
 use super::scrubber::SecretLocation;
-use faithful_clerk_model::json::scan::{string_end, unescape};
+use faithful_clerk_model::json::scan::string_end;
 use faithful_clerk_model::secret::SecretKind;
 
 /// A step on the way to a string.
@@ -31,6 +31,9 @@ impl PathStep<'_> {
     }
 }
 
+/// Where a string stands that a recorder wrote for itself.
+const OWN: &str = "the recorder's own members";
+
 /// The longest way to a string that the standard knows.
 const KNOWN: usize = 5;
 
@@ -42,9 +45,12 @@ impl Scrubber<'_> {
             return Some(String::from_utf8_lossy(&blank::unread(text.as_bytes())).into_owned());
         };
         let (mut out, mut copied) = (String::new(), 0);
-        strings(text, &mut |path, range| {
+        strings(text, &outline, &mut |found, range| {
             let inner = text.get(range.clone()).unwrap_or_default();
-            let new = in_literal(inner, &mut |value| self.leaf(&outline, path, value));
+            let new = in_literal(inner, &mut |value| match &found {
+                FoundString::Name => self.name(value, SecretLocation::of(OWN)),
+                FoundString::Value(path, around) => self.leaf((&outline, *around), path, value),
+            });
             if let Some(new) = new {
                 out.push_str(text.get(copied..range.start).unwrap_or_default());
                 out.push_str(&new);
@@ -58,18 +64,16 @@ impl Scrubber<'_> {
         Some(out)
     }
 
+    /// A string that is a value in an entry, and in that object or list of it.
     fn leaf(
         &mut self,
-        entry: &EntryOutline<'_>,
+        (entry, around): (&EntryOutline<'_>, Option<&EntryOutline<'_>>),
         path: &[PathStep<'_>],
         value: &str,
     ) -> Option<String> {
         // What stands beside the string, under another name.
-        let beside = |name: &str| {
-            let (_, above) = path.split_last()?;
-            above.iter().try_fold(entry, EntryOutline::step)?.member(name)?.text()
-        };
-        let word = |name: &str| beside(name).unwrap_or_default();
+        let word =
+            |name: &str| around.and_then(|around| around.member(name)?.text()).unwrap_or_default();
         let status = || entry.member("response")?.member("status")?.number();
         let side = || {
             if status().unwrap_or_default() >= 400 {
@@ -120,7 +124,7 @@ impl Scrubber<'_> {
         {
             return None;
         }
-        let location = SecretLocation::of("the recorder's own members");
+        let location = SecretLocation::of(OWN);
         let names = path.iter().rev().filter_map(|step| match step {
             PathStep::Member(name) => Some(&**name),
             PathStep::Item(_) => None,
@@ -133,17 +137,41 @@ impl Scrubber<'_> {
     }
 }
 
-/// Goes over the strings of a JSON document that are values, each with the way to it, and where it stands
-/// between its quotation pseudonyms.
-fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[PathStep<'t>], Range<usize>)) {
+/// A string of an entry.
+enum FoundString<'p, 't> {
+    /// The name of a member.
+    Name,
+    /// A value, with the way to it and what it is in.
+    Value(&'p [PathStep<'t>], Option<&'p EntryOutline<'t>>),
+}
+
+/// Goes over the strings of a JSON document, each with where it stands between its quotation marks.
+fn strings<'t>(
+    text: &'t str,
+    outline: &EntryOutline<'t>,
+    found: &mut impl FnMut(FoundString<'_, 't>, Range<usize>),
+) {
     let bytes = text.as_bytes();
     let mut path: Vec<PathStep<'t>> = Vec::new();
+    // The objects and lists that are open.
+    let mut around: Vec<Option<&EntryOutline<'t>>> = Vec::new();
     let mut at = 0;
     while let Some(byte) = bytes.get(at) {
         match byte {
-            b'{' => path.push(PathStep::Member(Cow::Borrowed(""))),
-            b'[' => path.push(PathStep::Item(0)),
-            b'}' | b']' => drop(path.pop()),
+            b'{' | b'[' => {
+                around.push(match (around.last(), path.last()) {
+                    (Some(outer), Some(step)) => outer.and_then(|outer| outer.step(step)),
+                    _ => Some(outline),
+                });
+                path.push(match byte {
+                    b'{' => PathStep::Member(Cow::Borrowed("")),
+                    _ => PathStep::Item(0),
+                });
+            }
+            b'}' | b']' => {
+                path.pop();
+                around.pop();
+            }
             b',' => {
                 if let Some(PathStep::Item(index)) = path.last_mut() {
                     *index += 1;
@@ -156,10 +184,10 @@ fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[PathStep<'t>], Range<usiz
                     bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b":");
                 match path.last_mut() {
                     Some(PathStep::Member(name)) if is_named => {
-                        let quoted = text.get(at..end).unwrap_or_default();
-                        *name = unescape(quoted).unwrap_or_default();
+                        *name = plain(text.get(range.clone()).unwrap_or_default());
+                        found(FoundString::Name, range);
                     }
-                    _ => found(&path, range),
+                    _ => found(FoundString::Value(&path, around.last().copied().flatten()), range),
                 }
                 at = end - 1;
             }

@@ -37,11 +37,10 @@ impl Scrubber<'_> {
     /// will be one in an entry to come cannot be known.
     #[must_use]
     pub fn as_it_comes(&mut self, entry: &str) -> String {
-        let number = self.entry + 1;
+        self.entry += 1;
         self.collect_again();
         _ = self.part(entry.as_bytes(), RecordingPart::Line);
         self.begin();
-        self.entry = number - 1;
         let scrubbed = self.part(entry.as_bytes(), RecordingPart::Line);
         scrubbed
             .map_or_else(|| entry.to_owned(), |bytes| String::from_utf8_lossy(&bytes).into_owned())

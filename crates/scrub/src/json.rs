@@ -4,9 +4,10 @@
 use std::borrow::Cow;
 
 use super::Scrubber;
-use super::layers::in_literal;
+use super::layers::{in_literal, plain};
+use super::personal::{is_card, is_personal_name};
 use super::scrubber::{SecretLocation, looks_random};
-use faithful_clerk_model::json::scan::{string_end, unescape};
+use faithful_clerk_model::json::scan::string_end;
 use faithful_clerk_model::secret::SecretKind;
 
 /// JSON in strings in JSON is followed so deep.
@@ -81,12 +82,20 @@ impl Scrubber<'_> {
                     let is_name = levels.last().is_some_and(|l| l.is_object && l.name.is_none())
                         && bytes.get(at..).unwrap_or_default().trim_ascii_start().starts_with(b":");
                     if is_name {
-                        let name =
-                            unescape(text.get(start..at).unwrap_or_default()).unwrap_or_default();
-                        let named = self.is_secret(&name);
+                        let name = plain(inner);
+                        let around =
+                            nearest(&levels).and_then(|at| levels.get(at)?.name.as_deref());
+                        let named = self.is_secret(&name).or_else(|| {
+                            let is_one = self.is_personal && is_personal_name(&name, around?);
+                            is_one.then_some(SecretKind::Personal)
+                        });
                         if let Some(level) = levels.last_mut() {
                             (level.name, level.named) = (Some(name), named);
                         }
+                        // A map may be keyed by tokens.
+                        let location = SecretLocation::of("the names of members");
+                        new = in_literal(inner, &mut |inner| self.name(inner, location))
+                            .map(|new| (start + 1..close, new));
                     } else {
                         let level = nearest(&levels).and_then(|at| levels.get(at));
                         let name = level.and_then(|level| level.name.as_deref());
@@ -104,8 +113,10 @@ impl Scrubber<'_> {
                     let is_number = |byte: &u8| byte.is_ascii_digit() || b"+-.eE".contains(byte);
                     at += rest.iter().position(|byte| !is_number(byte)).unwrap_or(rest.len());
                     let is_one = side == MessageSide::Request && !is_below;
-                    if let Some(kind) = kind.filter(|_| is_one) {
-                        let number = text.get(start..at).unwrap_or_default();
+                    let number = text.get(start..at).unwrap_or_default();
+                    let is_card = self.is_personal && is_card(number);
+                    let kind = kind.filter(|_| is_one);
+                    if let Some(kind) = kind.or(is_card.then_some(SecretKind::Personal)) {
                         let name = levels.last().and_then(|level| level.name.as_deref());
                         let location = SecretLocation::named("member", name.unwrap_or_default());
                         let pseudonym = self.secret(number, kind, location);

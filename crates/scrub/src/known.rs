@@ -3,14 +3,16 @@
 use std::collections::{BTreeSet, HashMap, HashSet};
 use std::ops::Range;
 
+use foldhash::fast::RandomState;
+
 /// How a secret lies around its longest word: so many bytes before it, and so many in all.
 type Frame = (usize, usize);
 
 /// Secrets, by the longest of their words.
-#[derive(Debug, Default)]
+#[derive(Debug, Clone, Default)]
 pub(super) struct KnownSecrets {
-    all: HashSet<String>,
-    frames: HashMap<String, BTreeSet<Frame>>,
+    all: HashSet<String, RandomState>,
+    frames: HashMap<String, BTreeSet<Frame>, RandomState>,
 }
 
 impl KnownSecrets {
@@ -28,6 +30,18 @@ impl KnownSecrets {
 
     pub(super) fn is_empty(&self) -> bool {
         self.all.is_empty()
+    }
+
+    pub(super) fn contains(&self, secret: &str) -> bool {
+        self.all.contains(secret)
+    }
+
+    /// Adds what was found elsewhere.
+    pub(super) fn add(&mut self, others: Self) {
+        self.all.extend(others.all);
+        for (word, frames) in others.frames {
+            self.frames.entry(word).or_default().extend(frames);
+        }
     }
 
     pub(super) fn into_sorted(self) -> Vec<String> {

@@ -1,6 +1,7 @@
 //! Text within text: what stands encoded in a JSON string, in a URL or in base64 is replaced character by
 //! character, each in the very encoding that it had.
 
+use std::borrow::Cow;
 use std::fmt::Write as _;
 use std::ops::Range;
 
@@ -30,6 +31,14 @@ pub(super) fn in_literal(
     };
     let new = f(&inner)?;
     Some(replaced(literal, literal_units(literal), &new, encode).unwrap_or_else(|| blank(literal)))
+}
+
+/// What the characters of a JSON string say, given without its quotation marks, as far as that can be said.
+pub(super) fn plain(literal: &str) -> Cow<'_, str> {
+    match literal.contains('\\').then(|| undone(literal)) {
+        Some(Some(plain)) => Cow::Owned(plain),
+        Some(None) | None => Cow::Borrowed(literal),
+    }
 }
 
 /// What takes the place of a text whose encoding has no room for what should: as many letters.

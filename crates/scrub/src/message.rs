@@ -26,22 +26,49 @@ const PARAMETERS: [&str; 10] = [
     "id",
 ];
 
+/// What a header field holds.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum HeaderSort {
+    /// A secret, as a whole.
+    Secret(SecretKind),
+    /// Credentials behind a scheme.
+    Credentials,
+    Cookie,
+    SetCookie,
+    Url,
+    Other,
+}
+
 impl Scrubber<'_> {
     /// Replaces in the value of a header field.
     pub(super) fn header(&mut self, name: &str, value: &str) -> Option<String> {
         let lower = name.to_ascii_lowercase();
         let location = SecretLocation::named("header", &lower);
-        if self.rules.headers.iter().any(|known| known.eq_ignore_ascii_case(name)) {
-            return self.secret(value, SecretKind::Declared, location);
+        match self.header_sort(&lower) {
+            HeaderSort::Secret(kind) => self.secret(value, kind, location),
+            HeaderSort::Credentials => self.credentials(value, location),
+            HeaderSort::Cookie => self.cookies(value, "; ", usize::MAX),
+            HeaderSort::SetCookie => self.set_cookies(value),
+            HeaderSort::Url => self.url(value),
+            HeaderSort::Other => self.any(value, location, DEEPEST),
         }
-        match lower.as_str() {
-            "authorization" | "proxy-authorization" => self.credentials(value, location),
-            "cookie" => self.cookies(value, "; ", usize::MAX),
-            "set-cookie" => self.set_cookies(value),
-            _ if is_secret_header(name) => self.secret(value, SecretKind::Named, location),
-            lower if URLS.contains(&lower) => self.url(value),
-            _ => self.any(value, location, DEEPEST),
-        }
+    }
+
+    /// What a header field holds; the name is in small letters.
+    fn header_sort(&mut self, name: &str) -> HeaderSort {
+        let rules = self.rules;
+        self.memory.header_sort(name, || {
+            let is_declared = rules.headers.iter().any(|known| known.eq_ignore_ascii_case(name));
+            match name {
+                _ if is_declared => HeaderSort::Secret(SecretKind::Declared),
+                "authorization" | "proxy-authorization" => HeaderSort::Credentials,
+                "cookie" => HeaderSort::Cookie,
+                "set-cookie" => HeaderSort::SetCookie,
+                _ if is_secret_header(name) => HeaderSort::Secret(SecretKind::Named),
+                _ if URLS.contains(&name) => HeaderSort::Url,
+                _ => HeaderSort::Other,
+            }
+        })
     }
 
     /// The credentials behind a scheme (RFC 9110 section 11.4).

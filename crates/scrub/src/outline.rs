@@ -3,7 +3,8 @@
 use std::borrow::Cow;
 
 use super::entry::PathStep;
-use faithful_clerk_model::json::scan::{string_end, unescape};
+use super::layers::plain;
+use faithful_clerk_model::json::scan::string_end;
 
 /// What is nested deeper than this is passed over: nothing that tells something stands there.
 const DEEPEST: usize = 32;
@@ -155,11 +156,11 @@ impl<'t> EntryScan<'t> {
         Some(EntryOutline::Object(members))
     }
 
-    /// A literal, with its quotation marks.
+    /// A literal, without its quotation marks.
     fn string(&mut self) -> Option<&'t str> {
         let start = self.at;
         self.at = string_end(self.text.as_bytes(), start + 1)?;
-        self.text.get(start..self.at)
+        self.text.get(start + 1..self.at - 1)
     }
 
     /// A number, or one of the three words.
@@ -215,12 +216,6 @@ impl<'t> EntryScan<'t> {
         }
         Some(())
     }
-}
-
-/// What a literal says, as far as it can be said.
-fn plain(literal: &str) -> Cow<'_, str> {
-    let inner = || literal.get(1..literal.len().saturating_sub(1)).unwrap_or_default();
-    unescape(literal).unwrap_or_else(|| Cow::Borrowed(inner()))
 }
 
 #[cfg(test)]

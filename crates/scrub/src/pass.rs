@@ -1,10 +1,14 @@
 //! The two ways over a recording.
 
 use std::io::{self, Read, Seek, SeekFrom, Write};
+use std::num::NonZero;
+use std::ops::Range;
 
-use super::Scrubber;
 use super::blank::{self, BETWEEN, BlankReason};
 use super::json::{DEEPEST, MessageSide};
+use super::known::KnownSecrets;
+use super::lanes::in_lanes;
+use super::{ScrubReport, Scrubber};
 use faithful_clerk_recording::{ReadOptions, RecordingPart, Source, recording_parts};
 
 /// What lies between the parts of a recording is read in pieces of this size.
@@ -15,13 +19,52 @@ pub trait PatchTarget: Read + Write + Seek {}
 
 impl<T: Read + Write + Seek> PatchTarget for T {}
 
-/// The first way: collects what is a secret in a recording.
-pub fn collect(scrubber: &mut Scrubber<'_>, source: Source<'_>, opening: ReadOptions) {
-    recording_parts(source, opening, &mut |_, bytes, part| drop(scrubber.part(bytes, part)));
+/// Parts are handed to a thread together until they are that large.
+const BATCH: usize = 1 << 19;
+
+/// What is larger is not kept waiting beside other such.
+const HEAVY: usize = 8 << 20;
+
+/// A part within a batch.
+#[derive(Debug, Clone)]
+struct BatchedPart {
+    /// Where it starts in the recording.
+    offset: u64,
+    /// Where it lies in the batch.
+    range: Range<usize>,
+    part: RecordingPart,
+    /// The number of its entry.
+    entry: u64,
 }
 
-/// The second way: replaces the secrets of a recording. `source` gives its bytes, unpacked; `file` holds
-/// the same bytes, and gets the pseudonyms.
+/// Parts that are gone over together.
+#[derive(Debug, Default)]
+struct PartBatch {
+    bytes: Vec<u8>,
+    parts: Vec<BatchedPart>,
+}
+
+/// What was done with a batch.
+struct ScrubbedBatch {
+    /// Its parts, each with its new bytes if there are some.
+    parts: Vec<(BatchedPart, Option<Vec<u8>>)>,
+    report: ScrubReport,
+    known: KnownSecrets,
+}
+
+/// The first way: collects what is a secret in a recording, on so many threads.
+pub fn collect(
+    scrubber: &mut Scrubber<'_>,
+    source: Source<'_>,
+    opening: ReadOptions,
+    threads: NonZero<usize>,
+) {
+    let forks = scrubber.fork();
+    in_batches(&forks, source, opening, threads, |done| scrubber.join(done.report, done.known));
+}
+
+/// The second way: replaces the secrets of a recording, on so many threads. `source` gives its bytes, unpacked; `file`
+/// holds the same bytes, and gets the pseudonyms.
 ///
 /// # Errors
 /// What prevents writing.
@@ -29,34 +72,33 @@ pub fn replace(
     scrubber: &mut Scrubber<'_>,
     source: Source<'_>,
     opening: ReadOptions,
+    threads: NonZero<usize>,
     file: &mut impl PatchTarget,
 ) -> io::Result<()> {
     let (mut done, mut failed) = (0, None);
     let mut gap = Gap::Unknown;
-    recording_parts(source, opening, &mut |offset, bytes, part| {
-        if failed.is_some() {
-            return;
-        }
-        gap = match (part, &gap) {
-            (RecordingPart::Entry, Gap::Unknown) => Gap::BeforeEntries,
-            (RecordingPart::Entry, _) => Gap::BehindEntry,
-            _ => Gap::Strict,
-        };
-        let patched = between(scrubber, file, (done, offset), gap).and_then(|()| {
-            match scrubber.part(bytes, part) {
-                Some(new) if new.len() == bytes.len() => patch(file, offset, &new),
-                Some(_) => {
-                    scrubber.blanked("an entry", BlankReason::Unreadable);
-                    patch(file, offset, &blank::unread(bytes))
-                }
-                None => Ok(()),
+    let forks = scrubber.fork();
+    scrubber.entry = 0;
+    in_batches(&forks, source, opening, threads, |scrubbed| {
+        for (part, new) in scrubbed.parts {
+            if failed.is_some() {
+                return;
             }
-        });
-        if gap == Gap::BeforeEntries {
-            gap = Gap::BehindEntry;
+            gap = match (part.part, &gap) {
+                (RecordingPart::Entry, Gap::Unknown) => Gap::BeforeEntries,
+                (RecordingPart::Entry, _) => Gap::BehindEntry,
+                _ => Gap::Strict,
+            };
+            let patched = between(scrubber, file, (done, part.offset), gap)
+                .and_then(|()| new.map_or(Ok(()), |new| patch(file, part.offset, &new)));
+            if gap == Gap::BeforeEntries {
+                gap = Gap::BehindEntry;
+            }
+            scrubber.entry = part.entry;
+            done = part.offset + part.range.len() as u64;
+            failed = patched.err();
         }
-        done = offset + bytes.len() as u64;
-        failed = patched.err();
+        scrubber.join(scrubbed.report, scrubbed.known);
     });
     if let Some(error) = failed {
         return Err(error);
@@ -64,6 +106,40 @@ pub fn replace(
     let end = file.seek(SeekFrom::End(0))?;
     between(scrubber, file, (done, end), gap)?;
     file.flush()
+}
+
+/// Goes over the parts of a recording in forks of a scrubber, a batch after the other; what was done comes in their order.
+fn in_batches(
+    scrubber: &Scrubber<'_>,
+    source: Source<'_>,
+    opening: ReadOptions,
+    threads: NonZero<usize>,
+    done: impl FnMut(ScrubbedBatch),
+) {
+    let worker = || {
+        let mut fork = scrubber.fork();
+        move |batch: PartBatch| fork.batch(batch)
+    };
+    let produce = |give: &mut dyn FnMut(PartBatch)| {
+        let (mut batch, mut entry) = (PartBatch::default(), 0);
+        recording_parts(source, opening, &mut |offset, bytes, part| {
+            entry += match part {
+                RecordingPart::Entry | RecordingPart::Line => 1,
+                // A response belongs to the request before it.
+                RecordingPart::Message => u64::from(!bytes.starts_with(b"HTTP/")),
+                RecordingPart::RecordHeader => 0,
+            };
+            let start = batch.bytes.len();
+            batch.bytes.extend_from_slice(bytes);
+            let range = start..batch.bytes.len();
+            batch.parts.push(BatchedPart { offset, range, part, entry });
+            if batch.bytes.len() >= BATCH {
+                give(std::mem::take(&mut batch));
+            }
+        });
+        give(batch);
+    };
+    in_lanes(threads, worker, |batch| batch.bytes.len() > HEAVY, produce, done);
 }
 
 /// What lies before, between and behind the parts of a recording. A HAR has something of its own around its entries.
@@ -173,22 +249,36 @@ fn patch(file: &mut impl PatchTarget, at: u64, bytes: &[u8]) -> io::Result<()> {
 }
 
 impl Scrubber<'_> {
+    /// Goes over the parts of a batch.
+    fn batch(&mut self, batch: PartBatch) -> ScrubbedBatch {
+        let PartBatch { bytes, parts } = batch;
+        let mut each = |part: BatchedPart| {
+            self.entry = part.entry;
+            let old = bytes.get(part.range.clone()).unwrap_or_default();
+            let new = self.part(old, part.part).map(|new| match new.len() == old.len() {
+                true => new,
+                false => {
+                    self.blanked("an entry", BlankReason::Unreadable);
+                    blank::unread(old)
+                }
+            });
+            (part, new)
+        };
+        let parts = parts.into_iter().map(&mut each).collect();
+        ScrubbedBatch { parts, report: self.take_report(), known: self.take_known() }
+    }
+
     /// Replaces in a part of a recording.
     pub(super) fn part(&mut self, bytes: &[u8], part: RecordingPart) -> Option<Vec<u8>> {
         match part {
             RecordingPart::Entry | RecordingPart::Line => {
-                self.entry += 1;
                 let Ok(text) = std::str::from_utf8(bytes) else {
                     self.blanked("an entry", BlankReason::NotText);
                     return Some(blank::unread(bytes));
                 };
                 self.har_entry(text).map(String::into_bytes)
             }
-            RecordingPart::Message => {
-                // A response belongs to the request before it.
-                self.entry += u64::from(!bytes.starts_with(b"HTTP/"));
-                self.message(bytes)
-            }
+            RecordingPart::Message => self.message(bytes),
             RecordingPart::RecordHeader => self.fields(bytes),
         }
     }

@@ -81,7 +81,7 @@ struct PseudonymStream<'k> {
 
 impl PseudonymStream<'_> {
     fn next(&mut self) -> u32 {
-        if self.left.len() < 4 {
+        if self.left.len() < 2 {
             if let Some(mut mac) = self.key.cloned() {
                 mac.update(&self.attempt.to_be_bytes());
                 mac.update(&self.block.to_be_bytes());
@@ -90,9 +90,8 @@ impl PseudonymStream<'_> {
             }
             self.block += 1;
         }
-        let rest = self.left.split_off(self.left.len().min(4));
-        let four = std::mem::replace(&mut self.left, rest);
-        four.iter().fold(0, |number, byte| number << 8 | u32::from(*byte))
+        let pair = [self.left.pop(), self.left.pop()];
+        pair.iter().fold(0, |number, byte| number << 8 | u32::from(byte.unwrap_or_default()))
     }
 
     /// A character of the same sort and the same length in UTF-8.

@@ -1,28 +1,26 @@
 //! What is known of secrets while a recording is gone over.
 
-use std::collections::{BTreeMap, HashMap};
 use std::fmt;
 use std::ops::Range;
+use std::sync::Arc;
 
 use super::ScrubKey;
-use super::blank::{self, BlankReason, Blanks};
+use super::blank::{self, BlankReason};
 use super::known::KnownSecrets;
+use super::memory::Memory;
+use super::personal::{can_be_personal, is_personal_name};
+use super::random::random_forms;
+use super::report::{ScrubReport, count_at};
 use faithful_clerk_model::json::folded;
 pub(super) use faithful_clerk_model::secret::looks_random;
+use faithful_clerk_model::secret::mask::masked;
 use faithful_clerk_model::secret::{SecretKind, SecretRules, can_be_secret, is_secret_name};
 
 /// What a contract declares may be shorter than what looks like a secret.
 const SHORTEST_DECLARED: usize = 4;
 
-/// So many names, and pseudonyms, are remembered, none of them longer than this: most of them come again and again.
-const MOST_REMEMBERED: usize = 4096;
-const LONGEST_REMEMBERED: usize = 256;
-
-/// Of the name of a place, so many characters are reported.
-const LONGEST_PLACE: usize = 60;
-
-/// So many places are told apart in the report.
-const MOST_PLACES: usize = 200;
+/// So long is a name of a person that counts wherever it stands.
+const SHORTEST_PERSONAL: usize = 8;
 
 /// Where a secret stands, as the report says it; only written down where there is one.
 #[derive(Debug, Clone, Copy)]
@@ -46,14 +44,16 @@ impl<'p> SecretLocation<'p> {
 impl fmt::Display for SecretLocation<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self.name {
-            Some(name) => write!(f, "{} {name}", self.kind),
+            // What is random in a name may be a secret, too.
+            Some(name) if random_forms(name).next().is_some() => write!(f, "{} …", self.kind),
+            Some(name) => write!(f, "{} {}", self.kind, masked(name)),
             None => f.write_str(self.kind),
         }
     }
 }
 
 /// Which way a recording is gone over.
-#[derive(Debug)]
+#[derive(Debug, Clone, Copy)]
 enum ScrubPhase {
     /// Secrets are collected.
     Collect,
@@ -66,14 +66,13 @@ enum ScrubPhase {
 pub struct Scrubber<'r> {
     pub(super) rules: &'r SecretRules,
     key: ScrubKey,
+    /// What is of a person is replaced, too.
+    pub(super) is_personal: bool,
     /// What was found on the first way.
-    known: KnownSecrets,
+    known: Arc<KnownSecrets>,
     phase: ScrubPhase,
-    replaced: BTreeMap<(SecretKind, String), u64>,
-    /// What names that were asked about are.
-    names: HashMap<String, Option<SecretKind>>,
-    pseudonyms: HashMap<String, String>,
-    blanks: Blanks,
+    report: ScrubReport,
+    pub(super) memory: Memory,
     /// The number of the entry that is gone over; 0 before the first.
     pub(super) entry: u64,
     /// So many parameters are around the one that is gone over.
@@ -84,54 +83,85 @@ impl<'r> Scrubber<'r> {
     /// A scrubber that has seen nothing yet.
     #[must_use]
     pub fn new(rules: &'r SecretRules, key: ScrubKey) -> Self {
-        let (names, pseudonyms) = Default::default();
-        let (known, replaced, blanks) = Default::default();
-        Self {
-            rules,
-            key,
-            known,
-            phase: ScrubPhase::Collect,
-            replaced,
-            names,
-            pseudonyms,
-            blanks,
-            entry: 0,
-            nesting: 0,
+        let (known, report, memory) = Default::default();
+        let (phase, is_personal) = (ScrubPhase::Collect, false);
+        Self { rules, key, is_personal, known, phase, report, memory, entry: 0, nesting: 0 }
+    }
+
+    /// Replaces what is of a person, too: addresses of e-mail, telephone and card numbers, names.
+    #[must_use]
+    pub fn personal(mut self, is_personal: bool) -> Self {
+        self.is_personal = is_personal;
+        self
+    }
+
+    /// Another one that goes on where this one is, with a report of its own.
+    pub(super) fn fork(&self) -> Self {
+        let known = match self.phase {
+            ScrubPhase::Collect => Arc::default(),
+            ScrubPhase::Replace => Arc::clone(&self.known),
+        };
+        let fork = Self::new(self.rules, self.key.clone()).personal(self.is_personal);
+        Self { known, phase: self.phase, ..fork }
+    }
+
+    /// What was done since this was last asked; what was collected since stays.
+    pub fn take_report(&mut self) -> ScrubReport {
+        std::mem::take(&mut self.report)
+    }
+
+    /// What a fork collected since this was last asked.
+    pub(super) fn take_known(&mut self) -> KnownSecrets {
+        match self.phase {
+            ScrubPhase::Collect => std::mem::take(Arc::make_mut(&mut self.known)),
+            ScrubPhase::Replace => KnownSecrets::default(),
+        }
+    }
+
+    /// Enters what a fork did.
+    pub(super) fn join(&mut self, report: ScrubReport, known: KnownSecrets) {
+        self.report.add(report);
+        if !known.is_empty() {
+            Arc::make_mut(&mut self.known).add(known);
         }
     }
 
     /// Ends collecting: from now on secrets are replaced.
     pub fn begin(&mut self) {
         self.phase = ScrubPhase::Replace;
-        self.entry = 0;
+        self.memory.forget_plain();
     }
 
     /// Collects again, beside what was collected before.
     pub(super) fn collect_again(&mut self) {
         self.phase = ScrubPhase::Collect;
+        self.memory.forget_plain();
     }
 
     /// What was found on the first way.
     pub(super) fn into_known(self) -> Vec<String> {
-        self.known.into_sorted()
+        Arc::unwrap_or_clone(self.known).into_sorted()
     }
 
-    /// What was replaced, by kind and place, and how often.
+    /// What was done so far.
     #[must_use]
-    pub fn replaced(&self) -> &BTreeMap<(SecretKind, String), u64> {
-        &self.replaced
-    }
-
-    /// What could not be looked into, and was blanked.
-    #[must_use]
-    pub fn blanks(&self) -> &Blanks {
-        &self.blanks
+    pub fn report(&self) -> &ScrubReport {
+        &self.report
     }
 
     /// Notes that something of the entry is blanked.
     pub(super) fn blanked(&mut self, place: &'static str, reason: BlankReason) {
         if matches!(self.phase, ScrubPhase::Replace) {
-            blank::note(&mut self.blanks, place, reason, self.entry);
+            blank::note(&mut self.report.blanks, place, reason, self.entry);
+        }
+    }
+
+    /// Notes what is left of a text and looks random.
+    pub(super) fn left(&mut self, text: &str, location: SecretLocation<'_>) {
+        if matches!(self.phase, ScrubPhase::Replace) {
+            for form in random_forms(text) {
+                count_at(&mut self.report.left, form, location.to_string(), 1);
+            }
         }
     }
 
@@ -150,55 +180,46 @@ impl<'r> Scrubber<'r> {
         kind: SecretKind,
         location: SecretLocation<'_>,
     ) -> Option<String> {
-        let is_one = kind != SecretKind::Named || can_be_secret(text);
+        let is_one = match kind {
+            SecretKind::Named => can_be_secret(text),
+            SecretKind::Personal => can_be_personal(text),
+            _ => true,
+        };
         if text.trim().is_empty() || !is_one || self.rules.public.contains(text) {
             return None;
         }
         if matches!(self.phase, ScrubPhase::Collect) {
-            let is_declared = kind == SecretKind::Declared && text.len() >= SHORTEST_DECLARED;
-            if is_declared || looks_random(text) {
-                self.known.insert(text);
+            let is_known_elsewhere = match kind {
+                SecretKind::Declared => text.len() >= SHORTEST_DECLARED,
+                // A first name is a word, too, and a year is in many numbers.
+                SecretKind::Personal => text.len() >= SHORTEST_PERSONAL && text.contains(' '),
+                _ => false,
+            };
+            if (is_known_elsewhere || looks_random(text)) && !self.known.contains(text) {
+                Arc::make_mut(&mut self.known).insert(text);
             }
             return None;
         }
-        let mut location: String = location.to_string().chars().take(LONGEST_PLACE).collect();
-        if self.replaced.len() >= MOST_PLACES
-            && !self.replaced.contains_key(&(kind, location.clone()))
-        {
-            "other locations".clone_into(&mut location);
-        }
-        *self.replaced.entry((kind, location)).or_default() += 1;
+        count_at(&mut self.report.replaced, kind, location.to_string(), 1);
         Some(self.pseudonym(text))
     }
 
     fn pseudonym(&mut self, secret: &str) -> String {
-        if let Some(pseudonym) = self.pseudonyms.get(secret) {
-            return pseudonym.clone();
-        }
-        let pseudonym = self.key.pseudonym(secret);
-        if self.pseudonyms.len() < MOST_REMEMBERED && secret.len() <= LONGEST_REMEMBERED {
-            self.pseudonyms.insert(secret.to_owned(), pseudonym.clone());
-        }
-        pseudonym
+        self.memory.pseudonym(secret, || self.key.pseudonym(secret))
     }
 
     /// Is a member, parameter or cookie of that name a secret?
     pub(super) fn is_secret(&mut self, name: &str) -> Option<SecretKind> {
-        if let Some(known) = self.names.get(name) {
-            return *known;
-        }
-        let kind = self.kind_of(name);
-        if self.names.len() < MOST_REMEMBERED && name.len() <= LONGEST_REMEMBERED {
-            self.names.insert(name.to_owned(), kind);
-        }
-        kind
+        let (rules, is_personal) = (self.rules, self.is_personal);
+        self.memory.name(name, || kind_of(name, rules, is_personal))
     }
+}
 
-    fn kind_of(&self, name: &str) -> Option<SecretKind> {
-        let declared = self.rules.names.iter().any(|known| folded(known) == folded(name));
-        match declared {
-            true => Some(SecretKind::Declared),
-            false => is_secret_name(name).then_some(SecretKind::Named),
-        }
+fn kind_of(name: &str, rules: &SecretRules, is_personal: bool) -> Option<SecretKind> {
+    let declared = rules.names.iter().any(|known| folded(known) == folded(name));
+    match declared {
+        true => Some(SecretKind::Declared),
+        false if is_secret_name(name) => Some(SecretKind::Named),
+        false => (is_personal && is_personal_name(name, "")).then_some(SecretKind::Personal),
     }
 }

@@ -4,6 +4,8 @@ use super::Scrubber;
 use super::json::DEEPEST;
 use super::layers::in_percent;
 use super::outline::{begins_as_json, is_json_or_lines};
+use super::personal::personal_spans;
+use super::random::random_forms;
 use super::scrubber::{SecretLocation, looks_random};
 use faithful_clerk_model::secret::{SecretKind, SecretSpan, spans};
 
@@ -21,9 +23,17 @@ impl Scrubber<'_> {
                 declared.map(|m| SecretSpan { range: m.range(), kind: SecretKind::Declared }),
             );
         }
+        if self.is_personal {
+            let personal = personal_spans(text).into_iter();
+            found.extend(personal.map(|range| SecretSpan { range, kind: SecretKind::Personal }));
+        }
         let repeated = self.repeated(text).into_iter();
         found.extend(repeated.map(|range| SecretSpan { range, kind: SecretKind::Repeated }));
         found.sort_by_key(|span| (span.range.start, std::cmp::Reverse(span.range.end)));
+        if found.is_empty() {
+            self.left(text, location);
+            return None;
+        }
         let (mut new, mut at) = (String::new(), 0);
         for span in found {
             let Some(secret) = text.get(span.range.clone()) else { continue };
@@ -32,16 +42,29 @@ impl Scrubber<'_> {
                 continue;
             }
             if let Some(pseudonym) = self.secret(secret, span.kind, location) {
-                new.push_str(text.get(at..span.range.start).unwrap_or_default());
+                let before = text.get(at..span.range.start).unwrap_or_default();
+                self.left(before, location);
+                new.push_str(before);
                 new.push_str(&pseudonym);
                 at = span.range.end;
             }
         }
-        if at == 0 {
+        let rest = text.get(at..).unwrap_or_default();
+        self.left(rest, location);
+        new.push_str(rest);
+        (at > 0).then_some(new)
+    }
+
+    /// Replaces in a name, in which most often there is nothing.
+    pub(super) fn name(&mut self, name: &str, location: SecretLocation<'_>) -> Option<String> {
+        if self.memory.is_plain(name) {
             return None;
         }
-        new.push_str(text.get(at..).unwrap_or_default());
-        Some(new)
+        let new = self.text(name, location);
+        if new.is_none() && !name.starts_with(['{', '[']) && !name.contains(['?', '/']) {
+            self.memory.enter_plain(name, || random_forms(name).next().is_none());
+        }
+        new
     }
 
     /// Replaces in a URL: user information, parameters by their names, and what stands in its path.
@@ -105,15 +128,25 @@ impl Scrubber<'_> {
         location: SecretLocation<'_>,
         depth: usize,
     ) -> Option<String> {
+        if self.memory.is_plain(text) {
+            return None;
+        }
         let start = text.trim_start();
         let is_url = text.contains("://") || (start.starts_with('/') && text.contains('?'));
         let is_json = || is_json_or_lines(text) || begins_as_json(text);
-        if start.starts_with(['{', '[']) && depth > 0 && is_json() {
+        let begins = start.starts_with(['{', '[']);
+        if begins && depth > 0 && is_json() {
             self.json(text, super::json::MessageSide::Request, depth - 1)
         } else if is_url && !text.contains(char::is_whitespace) {
             self.url(text)
         } else {
-            self.text(text, location)
+            let new = self.text(text, location);
+            // At another depth, it may be read as JSON.
+            if new.is_none() && !begins {
+                // What looks random is counted each time.
+                self.memory.enter_plain(text, || random_forms(text).next().is_none());
+            }
+            new
         }
     }
 }

@@ -79,7 +79,7 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
     let deadline = Duration::from_secs(args.timeout);
     let largest = usize::try_from(args.max_body << 20).unwrap_or(usize::MAX);
     let recording = (journal, args.output.display().to_string());
-    let scrubber = key.map(|key| Scrubber::new(&rules, key));
+    let scrubber = key.map(|key| Scrubber::new(&rules, key).personal(args.personal));
     let watched = contract.filter(|_| !has_command);
     let screen = watched.and_then(|contract| LiveScreen::open(contract, settings));
     let notices = Notices::new(has_command || screen.is_some());

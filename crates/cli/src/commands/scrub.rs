@@ -1,12 +1,16 @@
 //! `fclerk scrub`: a copy of recordings without their secrets.
 
-use std::io::Read as _;
+use std::fs::File;
+use std::io::Seek as _;
+use std::num::NonZero;
 use std::path::{Path, PathBuf};
 
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{ReadOptions, Source, unpack};
 use faithful_clerk_report::text::counted;
-use faithful_clerk_scrub::{ScrubKey, Scrubber, collect, replace};
+use faithful_clerk_scrub::{
+    PlaceCounts, RandomForm, ScrubKey, ScrubReport, Scrubber, collect, replace,
+};
 use indicatif::ProgressBar;
 use tempfile::NamedTempFile;
 
@@ -16,6 +20,10 @@ use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, ScrubArgs};
 use crate::inputs::{Input, inputs};
 use crate::output::{OutputTarget, Readers, print_error};
+use crate::recordings::threads;
+
+/// So many places of what was left are named.
+const MOST_LEFT: usize = 20;
 
 pub(crate) fn run(args: &ScrubArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
     let contract = contract_if_any(args.contract.as_deref(), settings.stderr)?
@@ -32,23 +40,34 @@ pub(crate) fn run(args: &ScrubArgs, settings: &OutputSettings) -> Result<Complet
         return Err(Failure::Said);
     }
     let targets = targets(&inputs, args.output.as_deref())?;
-    let mut scrubber = Scrubber::new(rules, key(args.key_env.as_deref())?);
-    let opening = args.opened.opening();
+    let key = key(args.key_env.as_deref())?;
+    let mut scrubber = Scrubber::new(rules, key).personal(args.personal);
+    let (opening, threads) = (args.opened.opening(), threads(args.threads));
     let mut copies = Vec::new();
     for input in &inputs {
         let copy = copied(input)?;
-        collect(&mut scrubber, reading(&copy)?, opening);
+        collect(&mut scrubber, reading(&copy)?, opening, threads);
         copies.push(copy);
     }
     scrubber.begin();
-    for (copy, target) in copies.iter().zip(&targets) {
-        write(&mut scrubber, copy, target.as_deref(), opening)?;
+    let mut reports = Vec::new();
+    for ((copy, input), target) in copies.iter().zip(&inputs).zip(&targets) {
+        let patched = patched(copy)?;
+        let report = write(&mut scrubber, patched, target.as_deref(), (opening, threads))?;
+        reports.push((input.name(), report));
     }
-    report(&scrubber);
-    Ok(match (wrong.is_empty(), scrubber.blanks().is_empty()) {
+    let is_one = reports.len() == 1;
+    let is_blanked = reports.iter().any(|(_, report)| !report.blanks.is_empty());
+    for (name, report) in &reports {
+        if !is_one {
+            print_error(&format!("{name}:"));
+        }
+        print_report(report);
+    }
+    Ok(match (wrong.is_empty(), is_blanked) {
         (false, _) => Completion::CallWrong,
-        (true, false) => Completion::NotAllRead,
-        (true, true) => Completion::Kept,
+        (true, true) => Completion::NotAllRead,
+        (true, false) => Completion::Kept,
     })
 }
 
@@ -109,33 +128,60 @@ fn reading(copy: &NamedTempFile) -> Result<Source<'static>, Failure> {
     copy.reopen().map(Source::of).map_err(Failure::Output)
 }
 
-fn write(
-    scrubber: &mut Scrubber<'_>,
-    copy: &NamedTempFile,
-    target: Option<&Path>,
-    opening: ReadOptions,
-) -> Result<(), Failure> {
-    let mut target = OutputTarget::open(target, Readers::ByUmask)?;
-    let mut file = std::fs::OpenOptions::new()
-        .read(true)
-        .write(true)
-        .open(copy.path())
-        .map_err(Failure::Output)?;
-    replace(scrubber, reading(copy)?, opening, &mut file).map_err(Failure::Output)?;
-    let mut scrubbed = copy.reopen().map_err(Failure::Output)?;
-    std::io::copy(&mut scrubbed.by_ref(), &mut target).map_err(Failure::Output)?;
-    target.close()
+/// The same file, to be patched.
+fn patched(copy: &NamedTempFile) -> Result<(Source<'static>, File), Failure> {
+    let mut options = std::fs::OpenOptions::new();
+    let file = options.read(true).write(true).open(copy.path()).map_err(Failure::Output)?;
+    Ok((reading(copy)?, file))
 }
 
-/// What was replaced, by kind and place.
-fn report(scrubber: &Scrubber<'_>) {
-    let all: u64 = scrubber.replaced().values().sum();
-    print_error(&match all {
+fn write(
+    scrubber: &mut Scrubber<'_>,
+    (source, mut file): (Source<'static>, File),
+    target: Option<&Path>,
+    (opening, threads): (ReadOptions, NonZero<usize>),
+) -> Result<ScrubReport, Failure> {
+    let mut target = OutputTarget::open(target, Readers::ByUmask)?;
+    replace(scrubber, source, opening, threads, &mut file).map_err(Failure::Output)?;
+    file.rewind().map_err(Failure::Output)?;
+    std::io::copy(&mut file, &mut target).map_err(Failure::Output)?;
+    target.close()?;
+    Ok(scrubber.take_report())
+}
+
+/// What was replaced and left, by kind and place, and what was blanked.
+fn print_report(report: &ScrubReport) {
+    let replaced: u64 = report.replaced.values().sum();
+    print_error(&match replaced {
         0 => "no secret was found; nothing was replaced".to_owned(),
-        all => format!("{} replaced", counted(all, "secret")),
+        replaced => format!("{} replaced", counted(replaced, "secret")),
     });
-    for ((kind, location), count) in scrubber.replaced() {
-        print_error(&format!("  {count} × {}, {location}", kind.name()));
+    for ((kind, place), count) in &report.replaced {
+        print_error(&format!("  {count} × {}, {place}", kind.name()));
     }
-    print_blanks(scrubber);
+    print_blanks(&report.blanks);
+    print_left(&report.left);
+}
+
+/// What was left though it looks random, what is most often first.
+fn print_left(left: &PlaceCounts<RandomForm>) {
+    let all: u64 = left.values().sum();
+    if all == 0 {
+        return;
+    }
+    print_error(&format!(
+        "{} random and were left, since nothing else says that they are secrets; declare those that are one under [secret] in the contract",
+        match all {
+            1 => "1 string looks".to_owned(),
+            all => format!("{all} strings look"),
+        }
+    ));
+    let mut places: Vec<_> = left.iter().collect();
+    places.sort_by_key(|(_, count)| std::cmp::Reverse(**count));
+    for ((form, place), count) in places.iter().take(MOST_LEFT) {
+        print_error(&format!("  {count} × {form}, {place}"));
+    }
+    if let Some(more) = places.len().checked_sub(MOST_LEFT).filter(|more| *more > 0) {
+        print_error(&format!("  … and in {}", counted(more as u64, "more place")));
+    }
 }

@@ -329,6 +329,12 @@ pub(crate) struct ScrubArgs {
     /// Environment variable with the key for pseudonyms: the same key gives the same pseudonyms next time [default: a random key for this run]
     #[arg(long, value_name = "VARIABLE")]
     pub(crate) key_env: Option<String>,
+    /// Replace what is of a person, too: e-mail addresses, telephone and card numbers, names under the usual member names
+    #[arg(long)]
+    pub(crate) personal: bool,
+    /// Number of threads [default: one per core]
+    #[arg(long, value_name = "N")]
+    pub(crate) threads: Option<NonZero<usize>>,
     /// Files, folders of recordings, or `-` for standard input
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,

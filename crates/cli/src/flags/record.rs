@@ -43,6 +43,9 @@ pub(crate) struct RecordArgs {
     /// Environment variable with the key for pseudonyms [default: a random key]
     #[arg(long, value_name = "VARIABLE", requires = "scrub")]
     pub(crate) key_env: Option<String>,
+    /// Replace what is of a person, too: e-mail addresses, telephone and card numbers, names
+    #[arg(long, requires = "scrub")]
+    pub(crate) personal: bool,
     /// Seconds to wait for a response, and for each part of it
     #[arg(long, value_name = "SECONDS", default_value_t = 60, value_parser = clap::value_parser!(u64).range(1..=3600))]
     pub(crate) timeout: u64,

@@ -164,8 +164,9 @@ impl<'r> LiveReporter<'r> {
                 counted(others, "finding")
             ));
         }
-        scrubber.iter().for_each(print_blanks);
-        let is_blanked = scrubber.is_some_and(|scrubber| !scrubber.blanks().is_empty());
+        let blanks = scrubber.as_ref().map(|scrubber| &scrubber.report().blanks);
+        blanks.into_iter().for_each(print_blanks);
+        let is_blanked = blanks.is_some_and(|blanks| !blanks.is_empty());
         let outcome = match (lost > 0 || is_blanked, breaches) {
             (true, _) => Completion::NotAllRead,
             (false, 1..) => Completion::Broken,

@@ -11,6 +11,7 @@ use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{ReadOptions, Source};
 use faithful_clerk_scrub::{ScrubKey, Scrubber, collect, replace};
 use std::io::Cursor;
+use std::num::NonZero;
 
 fn contract(text: &str) -> ErrorContract {
     let parsed = faithful_clerk_check::parse_contract(text);
@@ -132,10 +133,11 @@ fn scrubbed(entry: &str) -> String {
     let rules = SecretRules::default();
     let mut scrubber = Scrubber::new(&rules, ScrubKey::new(b"a key of sixteen characters"));
     let bytes = entry.as_bytes();
-    collect(&mut scrubber, Source::of(bytes), ReadOptions::default());
+    let threads = NonZero::<usize>::MIN;
+    collect(&mut scrubber, Source::of(bytes), ReadOptions::default(), threads);
     scrubber.begin();
     let mut file = Cursor::new(bytes.to_vec());
-    replace(&mut scrubber, Source::of(bytes), ReadOptions::default(), &mut file).unwrap();
+    replace(&mut scrubber, Source::of(bytes), ReadOptions::default(), threads, &mut file).unwrap();
     String::from_utf8(file.into_inner()).unwrap()
 }
 

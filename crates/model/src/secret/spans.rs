@@ -26,6 +26,8 @@ pub enum SecretKind {
     Repeated,
     /// By a rule of the contract.
     Declared,
+    /// Of a person: a name, an address of e-mail, a number of a telephone or card.
+    Personal,
 }
 
 impl SecretKind {
@@ -42,6 +44,7 @@ impl SecretKind {
             Self::UserInformation => "user information",
             Self::Repeated => "secret repeated",
             Self::Declared => "secret by the contract",
+            Self::Personal => "personal data",
         }
     }
 }
