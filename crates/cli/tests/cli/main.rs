@@ -46,6 +46,7 @@ mod recordings;
 mod reports;
 mod script;
 mod scrub;
+mod scrub_everywhere;
 mod scrub_kinds;
 mod show;
 mod styles;

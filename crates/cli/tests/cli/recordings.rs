@@ -159,6 +159,103 @@ fn converting_says_what_was_left_out_and_never_writes_over_anything() {
     project.run("convert --to har --output no/folder.har a.har").exits(2).complains("can't write");
 }
 
+/// What a recording lacks is no fault of the service.
+#[test]
+fn a_message_that_is_cut_is_named_and_judged_by_what_came() {
+    let project = Project::with(HARBOUR, &[telling()]);
+    let whole = format!("{REQUEST}{ANSWER}");
+    let half = &ANSWER[..ANSWER.len() - 20];
+    // In the middle and at the end; its status, media type and header fields are judged.
+    for (name, text) in [
+        ("a.http", format!("{REQUEST}{half}\n{whole}")),
+        ("b.http", format!("{whole}{REQUEST}{half}")),
+    ] {
+        project.write(name, text);
+        let number = if name == "a.http" { 1 } else { 2 };
+        let kept = if name == "a.http" { 15 } else { 14 };
+        let run = project.run(&format!("check {name}")).exits(3);
+        let run = run.complains(&format!("{name}#{number}, byte"));
+        run.complains(&format!(
+            "the response is cut: {kept} of the 34 bytes of its body are recorded"
+        ))
+        .says("2 exchanges checked")
+        .says("the recording does not hold the body");
+    }
+    let html = half.replace("application/problem+json", "text/html");
+    project.write("c.http", format!("{REQUEST}{html}"));
+    let run = project.run("check c.http").exits(3).says("media.declared");
+    assert!(!run.stdout.contains("message.complete") && !run.stdout.contains("truncated"), "{run}");
+    // A request that is cut is named, and its response belongs to it all the same.
+    let post = "POST /v1/berths HTTP/1.1\r\nHost: harbour.example\r\nContent-Type: application/json\r\nContent-Length: 40\r\n\r\n{\"name\":";
+    project.write("d.http", format!("{post}\n{ANSWER}{whole}"));
+    let run =
+        project.run("check d.http").exits(3).complains("d.http#1, byte 0: the request is cut");
+    run.says("2 exchanges checked");
+    // So does that of a request whose head is cut, and it is left out with it.
+    project.write("e.http", format!("GET /v1/lost HTTP/1.1\r\nHos\n{ANSWER}{whole}"));
+    let run = project
+        .run("check e.http")
+        .exits(3)
+        .complains("e.http#1, byte 0: the head of this message");
+    run.says("1 exchange checked").says("e.http#2");
+    let record = |kind: &str, more: &str, block: &str| {
+        format!(
+            "WARC/1.1\r\nWARC-Type: {kind}\r\nWARC-Record-ID: <urn:x:{kind}>\r\nWARC-Target-URI: https://harbour.example/v1/nowhere\r\n\
+             Content-Type: application/http\r\n{more}Content-Length: {}\r\n\r\n{block}\r\n\r\n",
+            block.len()
+        )
+    };
+    for (name, more, block, told) in [
+        ("a.warc", "", half, "14 of the 34 bytes"),
+        (
+            "b.warc",
+            "WARC-Truncated: length\r\n",
+            half,
+            "the message is cut, as its record says: length",
+        ),
+        (
+            "c.warc",
+            "WARC-Truncated: time\r\n",
+            &ANSWER.replace("34", "14").replace(",\"status\":400}", ""),
+            "the message is cut, as its record says: time",
+        ),
+    ] {
+        project.write(name, record("request", "", REQUEST) + &record("response", more, block));
+        let run = project.run(&format!("check {name}")).exits(3).says("1 exchange checked");
+        run.complains(told);
+    }
+    // That the service broke off is its fault, and the archive is whole.
+    let broken = record("request", "", REQUEST)
+        + &record("response", "WARC-Truncated: disconnect\r\n", half);
+    project.write("d.warc", broken);
+    project.run("check d.warc").exits(1).says("truncated");
+}
+
+/// A body that was not kept stays not kept, and takes nothing of what stands behind it.
+#[test]
+fn what_was_not_recorded_is_not_made_up_by_converting() {
+    let entry = |method: &str, size: i64| {
+        json!({
+            "startedDateTime": "2027-03-08T09:00:00Z",
+            "request": {"method": method, "url": "https://harbour.example/v1/berths", "headers": [], "bodySize": size},
+            "response": {"status": 404, "headers": [{"name": "Content-Type", "value": "application/problem+json"}], "content": {"size": 59, "mimeType": ""}},
+        })
+    };
+    let project = Project::with(HARBOUR, &[entry("GET", 0), entry("POST", 12), telling()]);
+    let before = project.run("check --format json a.har").exits(1).json();
+    for format in ["http", "warc"] {
+        project.run(&format!("convert --to {format} a.har --output a.{format}")).exits(0);
+        project.run(&format!("convert --to har a.{format} --output {format}.har")).exits(0);
+        for name in [format!("a.{format}"), format!("{format}.har")] {
+            let after = project.run(&format!("check --format json {name}")).exits(1).json();
+            for member in ["findings", "not_checked", "exchanges"] {
+                let of = |json: &Value| json[member].to_string().replace(&name, "a.har");
+                assert_eq!(of(&after), of(&before), "{name}: {member}");
+            }
+        }
+    }
+}
+
 /// A gigabyte through a pipe, made while it is read. Run it with `cargo test -- --ignored`.
 #[cfg(target_os = "linux")]
 #[test]

@@ -6,7 +6,7 @@ use crate::harness::{Project, har};
 use crate::scrub::{everything, made_up};
 
 /// What a kind is called, what is secret in it, and the exchange that has it.
-type Planted = (&'static str, String, Value);
+pub(crate) type Planted = (&'static str, String, Value);
 
 /// What is sent and what comes: headers, media type and body of each.
 struct Parts<'p> {
@@ -39,7 +39,7 @@ impl Parts<'_> {
     }
 }
 
-fn header(name: &str, value: &str) -> Value {
+pub(crate) fn header(name: &str, value: &str) -> Value {
     Parts { headers: json!([{"name": name, "value": value}]), ..Parts::default() }.entry()
 }
 
@@ -48,27 +48,27 @@ fn answer(name: &str, value: &str) -> Value {
     Parts { response: (200, headers, "application/json", "{}"), ..Parts::default() }.entry()
 }
 
-fn sent(media: &str, body: &str) -> Value {
+pub(crate) fn sent(media: &str, body: &str) -> Value {
     Parts { request: (media, body), ..Parts::default() }.entry()
 }
 
-fn member(name: &str, value: &str) -> Value {
+pub(crate) fn member(name: &str, value: &str) -> Value {
     sent("application/json", &json!({ "boat": "Tern", name: value }).to_string())
 }
 
 /// A detail of an error, in which nothing but its form tells of a secret.
-fn detail(text: &str) -> Value {
+pub(crate) fn detail(text: &str) -> Value {
     let body = json!({"title": "Not Found", "status": 404, "detail": text}).to_string();
     let response = (404, json!([]), "application/problem+json", body.as_str());
     Parts { response, ..Parts::default() }.entry()
 }
 
-fn path(path: &str) -> Value {
+pub(crate) fn path(path: &str) -> Value {
     Parts { path, ..Parts::default() }.entry()
 }
 
 /// One of each kind.
-fn planted(n: usize) -> Vec<Planted> {
+pub(crate) fn planted(n: usize) -> Vec<Planted> {
     let secret = |kind: usize| made_up(20_000 + n * 100 + kind, 26);
     let mut all: Vec<Planted> = Vec::new();
     let mut add =

@@ -2,10 +2,10 @@
 
 use std::borrow::Cow;
 
-use super::MessageRanges;
 use super::chunks::unchunked;
 use super::frame::{BodyLength, framing};
 use super::head::{Head, Start};
+use super::{BodyExtent, MessageRanges};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::{
     BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
@@ -70,7 +70,7 @@ fn request_body<'a>(
     message: &'a [u8],
     messages: &MessageRanges,
 ) -> RequestBody<'a> {
-    if messages.request_is_truncated {
+    if messages.request_body != BodyExtent::Whole {
         return RequestBody::NotRecorded;
     }
     match body(head, message, "", messages.is_enclosed) {
@@ -90,11 +90,11 @@ fn response<'a>(
     let Start::Response(_, status, _) = head.start else {
         return Err("a request where a response is expected".to_owned());
     };
-    let body = match body(&head, told, method, messages.is_enclosed) {
-        _ if messages.response_is_truncated => ResponseBody::Truncated,
-        _ if messages.response_is_elsewhere => ResponseBody::NotRecorded,
-        None => ResponseBody::Empty,
-        Some(content) => ResponseBody::Present(content),
+    let body = match (messages.response_body, body(&head, told, method, messages.is_enclosed)) {
+        (BodyExtent::BrokenOff, _) => ResponseBody::Truncated,
+        (BodyExtent::NotKept, _) => ResponseBody::NotRecorded,
+        (BodyExtent::Whole, None) => ResponseBody::Empty,
+        (BodyExtent::Whole, Some(content)) => ResponseBody::Present(content),
     };
     Ok(Response { status, headers: head.headers, recorded_media: None, body })
 }

@@ -2,6 +2,8 @@
 
 use std::ops::Range;
 
+use super::BodyExtent;
+
 /// Does a message start with this line?
 pub(crate) fn is_start(line: &[u8]) -> bool {
     super::head::start_line(line).is_some()
@@ -11,14 +13,12 @@ pub(crate) fn is_start(line: &[u8]) -> bool {
 #[derive(Debug, Clone)]
 pub(crate) struct MessageRanges {
     pub(crate) request: Range<usize>,
-    /// Less of the request is there than it announces.
-    pub(crate) request_is_truncated: bool,
+    /// How much of the request's body is there.
+    pub(crate) request_body: BodyExtent,
     /// The final response, if any came.
     pub(crate) response: Option<Range<usize>>,
-    /// Less of the response came than it announces.
-    pub(crate) response_is_truncated: bool,
-    /// The response's content stands elsewhere.
-    pub(crate) response_is_elsewhere: bool,
+    /// How much of the response's body is there.
+    pub(crate) response_body: BodyExtent,
     /// Each message stands in a block of its own, which tells where it ends.
     pub(crate) is_enclosed: bool,
     /// The URL, where it is known from elsewhere.

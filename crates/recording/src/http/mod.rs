@@ -5,6 +5,7 @@
 
 mod chunks;
 mod exchange;
+mod extent;
 mod frame;
 mod head;
 mod message;
@@ -13,7 +14,8 @@ mod splitter;
 
 pub use chunks::{ChunkError, ChunkTracker, chunks_of};
 pub(super) use exchange::exchange;
-pub(super) use frame::{BodyLength, MessageFrame, frame, framing};
+pub(crate) use extent::BodyExtent;
+pub(super) use frame::{MessageFrame, frame};
 pub(super) use head::LONGEST_HEAD;
 pub use head::{Head, Start};
 pub(crate) use message::{MessageRanges, is_start};

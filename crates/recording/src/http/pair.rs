@@ -2,6 +2,7 @@
 
 use std::io::Read;
 
+use super::BodyExtent;
 use super::frame::{MessageFrame, frame};
 use super::head::{Head, Start};
 use super::splitter::{PendingRequest, piece};
@@ -53,15 +54,35 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
             };
             number += 1;
             let offset = start as u64;
-            let response = self.response(batch, told, &mut told_at, method);
+            let body = self.extent(batch, bytes, (start, number), is_cut, "");
+            let response = self.response(batch, told, &mut told_at, (method, number));
             let method = method.to_owned();
             let bytes = Some(bytes.to_vec());
-            piece(batch, PendingRequest { number, offset, bytes, method, is_cut }, response);
+            piece(batch, PendingRequest { number, offset, bytes, method, body }, response);
         }
         if self.message(batch, told, told_at, "").is_some() {
             let reason = "a response without a request".to_owned();
             self.lose(batch, told_at as u64, None, reason);
         }
+    }
+
+    /// How much there is of a message's body. What is cut is told.
+    fn extent(
+        &self,
+        batch: &mut Batch,
+        message: &[u8],
+        (offset, number): (usize, u64),
+        is_cut: bool,
+        method: &str,
+    ) -> BodyExtent {
+        if !is_cut {
+            return BodyExtent::Whole;
+        }
+        let (body, told) = BodyExtent::of_cut(message, method);
+        if let Some(told) = told {
+            self.lose(batch, offset as u64, Some(number), told);
+        }
+        body
     }
 
     /// The next final response.
@@ -70,14 +91,17 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
         batch: &mut Batch,
         told: &'b [u8],
         at: &mut usize,
-        method: &str,
-    ) -> Option<(&'b [u8], bool)> {
+        (method, number): (&str, u64),
+    ) -> Option<(&'b [u8], BodyExtent)> {
         while let Some((start, end, is_cut)) = self.message(batch, told, *at, method) {
             *at = end;
             let bytes = told.get(start..end).unwrap_or_default();
             match Head::read(bytes).map(|head| head.start) {
                 Some(Start::Response(_, 100 | 102..=199, _)) => {}
-                Some(Start::Response(..)) => return Some((bytes, is_cut)),
+                Some(Start::Response(..)) => {
+                    let body = self.extent(batch, bytes, (start, number), is_cut, method);
+                    return Some((bytes, body));
+                }
                 _ => {
                     let reason = "this is not a response, or its head has no end".to_owned();
                     self.lose(batch, start as u64, None, reason);

@@ -3,9 +3,9 @@
 use std::collections::VecDeque;
 use std::io::Read;
 
-use super::MessageRanges;
 use super::frame::{MessageFrame, frame, next_start};
-use super::head::{Head, LONGEST_HEAD, Start};
+use super::head::{Head, LONGEST_HEAD, Start, start_line};
+use super::{BodyExtent, MessageRanges};
 use crate::batch::{Batch, RawEntry, RawParts, Splitter};
 use crate::feed::{READ, ReadOutcome};
 use crate::window::Window;
@@ -13,6 +13,9 @@ use crate::{Unreadable, too_large};
 
 /// So many requests may wait for their responses.
 const MOST_WAITING: usize = 10_000;
+
+/// What is told of a message that ends within its head.
+const NO_END: &str = "the head of this message does not come to its end";
 
 /// A request that waits for its response.
 #[derive(Debug)]
@@ -22,7 +25,7 @@ pub(super) struct PendingRequest {
     /// Its bytes; `None` if it could not be read, so that its response has no use.
     pub(super) bytes: Option<Vec<u8>>,
     pub(super) method: String,
-    pub(super) is_cut: bool,
+    pub(super) body: BodyExtent,
 }
 
 /// Cuts a file of requests and responses.
@@ -95,32 +98,45 @@ impl<R: Read> HttpSplitter<R> {
     fn take(&mut self, batch: &mut Batch, length: usize, is_cut: bool) {
         let offset = self.window.offset();
         let message = self.window.rest().get(..length).unwrap_or_default();
-        match Head::read(message).map(|head| head.start) {
+        let extent = |method: &str| match is_cut {
+            true => BodyExtent::of_cut(message, method),
+            false => (BodyExtent::Whole, None),
+        };
+        let start = Head::read(message).map(|head| head.start);
+        let is_whole = start.is_some();
+        match start.or_else(|| first_line(message)) {
             Some(Start::Request(method, ..)) => {
-                let (method, bytes) = (method.to_owned(), message.to_vec());
                 self.number += 1;
-                let number = self.number;
-                self.wait(
-                    batch,
-                    PendingRequest { number, offset, bytes: Some(bytes), method, is_cut },
-                );
+                let (method, number) = (method.to_owned(), self.number);
+                let (body, told) = extent(&method);
+                let told = if is_whole { told } else { Some(NO_END.to_owned()) };
+                // Whatever is told of it, its response belongs to it.
+                let bytes = is_whole.then(|| message.to_vec());
+                if let Some(told) = told {
+                    self.lose(batch, offset, Some(number), told);
+                }
+                self.wait(batch, PendingRequest { number, offset, bytes, method, body });
             }
             // Interim responses say nothing of their own (RFC 9110 section 15.2).
-            Some(Start::Response(_, 100 | 102..=199, _)) => {}
+            Some(Start::Response(_, 100 | 102..=199, _)) if is_whole => {}
             Some(Start::Response(..)) => match self.waiting.pop_front() {
                 Some(waiting) => {
                     self.waiting_bytes -= waiting.bytes.as_ref().map_or(0, Vec::len);
-                    piece(batch, waiting, Some((message, is_cut)));
+                    let (body, told) = extent(&waiting.method);
+                    let told = if is_whole { told } else { Some(NO_END.to_owned()) };
+                    if let Some(told) = told {
+                        self.lose(batch, offset, Some(waiting.number), told);
+                    }
+                    if is_whole {
+                        piece(batch, waiting, Some((message, body)));
+                    }
                 }
                 None => {
                     let reason = "a response without a request before it".to_owned();
                     self.lose(batch, offset, None, reason);
                 }
             },
-            None => {
-                let reason = "the head of this message does not come to its end".to_owned();
-                self.lose(batch, offset, None, reason);
-            }
+            None => self.lose(batch, offset, None, NO_END.to_owned()),
         }
         self.window.pass(length);
     }
@@ -160,7 +176,8 @@ impl<R: Read> HttpSplitter<R> {
             self.number += 1;
             self.lose(batch, offset, Some(self.number), reason);
             let number = self.number;
-            self.wait(batch, PendingRequest { number, offset, bytes: None, method, is_cut: true });
+            let body = BodyExtent::NotKept;
+            self.wait(batch, PendingRequest { number, offset, bytes: None, method, body });
         } else {
             let waiting = self.waiting.pop_front();
             if let Some(bytes) = waiting.as_ref().and_then(|waiting| waiting.bytes.as_ref()) {
@@ -201,15 +218,23 @@ impl<R: Read> HttpSplitter<R> {
     }
 }
 
+/// What the first line of a message says whose head can't be read.
+fn first_line(message: &[u8]) -> Option<Start<'_>> {
+    start_line(message.get(..memchr::memchr(b'\n', message)?)?)
+}
+
 /// Adds an exchange to a batch.
-pub(super) fn piece(batch: &mut Batch, waiting: PendingRequest, response: Option<(&[u8], bool)>) {
-    let PendingRequest { number, offset, bytes: Some(bytes), is_cut, .. } = waiting else { return };
+pub(super) fn piece(
+    batch: &mut Batch,
+    waiting: PendingRequest,
+    response: Option<(&[u8], BodyExtent)>,
+) {
+    let PendingRequest { number, offset, bytes: Some(bytes), body, .. } = waiting else { return };
     let messages = MessageRanges {
         request: batch.keep(&bytes),
-        request_is_truncated: is_cut,
+        request_body: body,
         response: response.map(|(bytes, _)| batch.keep(bytes)),
-        response_is_truncated: response.is_some_and(|(_, is_cut)| is_cut),
-        response_is_elsewhere: false,
+        response_body: response.map_or(BodyExtent::Whole, |(_, body)| body),
         is_enclosed: false,
         url: None,
         started: None,

@@ -24,8 +24,8 @@ pub(crate) struct RecordFields {
     pub(super) target: String,
     pub(super) date: Option<String>,
     pub(super) server: Option<String>,
-    /// The crawler's word that the block is not the whole message.
-    pub(super) is_truncated: bool,
+    /// The crawler's word that the block is not the whole message, and why.
+    pub(super) truncated: Option<String>,
     is_http: bool,
     length: Option<u64>,
 }
@@ -103,7 +103,7 @@ impl RecordFields {
             "warc-target-uri" => bare.clone_into(&mut self.target),
             "warc-date" => self.date = Some(value.to_owned()),
             "warc-ip-address" => self.server = Some(value.to_owned()),
-            "warc-truncated" => self.is_truncated = true,
+            "warc-truncated" => self.truncated = Some(value.to_owned()),
             "content-type" => {
                 self.is_http = value.to_ascii_lowercase().starts_with("application/http");
             }

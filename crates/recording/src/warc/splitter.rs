@@ -8,7 +8,7 @@ use memchr::memmem;
 use super::record::{RecordFields, RecordKind, RecordScan, record};
 use crate::batch::{Batch, RawEntry, RawParts, Splitter};
 use crate::feed::{READ, ReadOutcome};
-use crate::http::{BodyLength, Head, MessageRanges, Start, framing};
+use crate::http::{BodyExtent, Head, MessageRanges, Start};
 use crate::window::Window;
 use crate::{Unreadable, too_large};
 
@@ -182,14 +182,13 @@ impl<R: Read> WarcSplitter<R> {
 
     fn exchange(&mut self, batch: &mut Batch, request: &PendingRecord, response: &PendingRecord) {
         self.number += 1;
-        let kept_nothing = response.fields.kind == Some(RecordKind::Revisit);
+        let request_body = self.extent(batch, request, "");
+        let response_body = self.extent(batch, response, method(&request.block));
         let messages = MessageRanges {
             request: batch.keep(&request.block),
-            request_is_truncated: request.fields.is_truncated || is_missing(&request.block, ""),
+            request_body,
             response: Some(batch.keep(&response.block)),
-            response_is_truncated: response.fields.is_truncated
-                || is_missing(&response.block, method(&request.block)),
-            response_is_elsewhere: kept_nothing,
+            response_body,
             is_enclosed: true,
             url: Some(request.fields.target.clone()).filter(|url| !url.is_empty()),
             started: request.fields.date.clone(),
@@ -198,6 +197,31 @@ impl<R: Read> WarcSplitter<R> {
         let offset = request.offset.min(response.offset);
         let parts = RawParts::Messages(messages);
         batch.entries.push(RawEntry { number: self.number, offset, parts });
+    }
+
+    /// How much there is of a record's message. What is cut is told.
+    fn extent(&self, batch: &mut Batch, record: &PendingRecord, method: &str) -> BodyExtent {
+        let (body, told) = match (record.fields.kind, &record.fields.truncated) {
+            // Its content stands in another archive.
+            (Some(RecordKind::Revisit), _) => (BodyExtent::NotKept, None),
+            (_, None) => BodyExtent::of_block(&record.block, method),
+            // Who made the archive says that not the archive is cut, but what came (ISO 28500 section 5.13).
+            (_, Some(reason)) if reason.eq_ignore_ascii_case("disconnect") => {
+                (BodyExtent::BrokenOff, None)
+            }
+            (_, Some(reason)) => match BodyExtent::of_block(&record.block, method) {
+                (_, None) if has_no_body(&record.block) => (BodyExtent::NotKept, None),
+                _ => {
+                    let told = format!("the message is cut, as its record says: {reason}");
+                    (BodyExtent::NotKept, Some(told))
+                }
+            },
+        };
+        if let Some(reason) = told {
+            let (recording, offset, number) = (self.recording, record.offset, Some(self.number));
+            batch.unreadable.push(Unreadable { recording, offset, number, reason });
+        }
+        body
     }
 
     /// Gives up records that have waited for long.
@@ -240,13 +264,9 @@ fn method(request: &[u8]) -> &str {
     }
 }
 
-/// Is no content there, though the message announces some? If only less is there than announced, a coding
-/// may have been undone, or a secret masked.
-fn is_missing(message: &[u8], method: &str) -> bool {
-    Head::read(message).is_some_and(|head| {
-        head.length == message.len()
-            && matches!(framing(&head, method), BodyLength::Length(1..) | BodyLength::Chunked)
-    })
+/// Is there nothing behind the head?
+fn has_no_body(message: &[u8]) -> bool {
+    Head::read(message).is_none_or(|head| head.length == message.len())
 }
 
 impl<R: Read + Send> Splitter for WarcSplitter<R> {

@@ -7,7 +7,7 @@ use std::io::{self, Write};
 use super::omission::leave_out;
 use super::record::ExchangeRecord;
 use faithful_clerk_model::exchange::{BodyContent, RequestBody, Response, ResponseBody};
-use faithful_clerk_model::headers::is_token;
+use faithful_clerk_model::headers::{Headers, is_token};
 
 /// Header fields that have to fit what stands behind them.
 const FRAMING: [&str; 2] = ["content-length", "transfer-encoding"];
@@ -69,20 +69,33 @@ pub(super) fn request(
         head.push_str(&format!("Host: {host}\r\n"));
     }
     let body = match &request.body {
-        RequestBody::Present(content) => wire(content),
-        RequestBody::Blank => Cow::Borrowed(&b" "[..]),
-        RequestBody::Absent => Cow::Borrowed(&b""[..]),
-        RequestBody::NotRecorded => {
-            leave_out(left_out, "that a request had a body which was not recorded");
-            Cow::Borrowed(&b""[..])
-        }
+        RequestBody::Present(content) => Some(wire(content)),
+        RequestBody::Blank => Some(Cow::Borrowed(&b" "[..])),
+        RequestBody::Absent => Some(Cow::Borrowed(&b""[..])),
+        RequestBody::NotRecorded => None,
     };
-    let media = request.recorded_media.as_deref().filter(|_| !body.is_empty());
+    let is_empty = body.as_ref().is_some_and(|body| body.is_empty());
+    let media = request.recorded_media.as_deref().filter(|_| !is_empty);
     fields(&mut head, request.headers.iter(), media, framed, left_out);
-    if framed == MessageEnd::Itself && !body.is_empty() {
-        head.push_str(&format!("Content-Length: {}\r\n", body.len()));
+    match &body {
+        None if framed == MessageEnd::Itself => {
+            head.push_str(not_kept(&request.headers, left_out));
+        }
+        Some(body) if framed == MessageEnd::Itself && !is_empty => {
+            head.push_str(&format!("Content-Length: {}\r\n", body.len()));
+        }
+        None | Some(_) => {}
     }
-    [head.as_bytes(), b"\r\n", &body].concat()
+    [head.as_bytes(), b"\r\n", body.as_deref().unwrap_or_default()].concat()
+}
+
+/// What says that a body is not there, though there was one: chunks that don't come. Our reader takes a head without
+/// anything behind it so.
+fn not_kept(headers: &Headers<'_>, left_out: &mut BTreeMap<&'static str, u64>) -> &'static str {
+    if headers.content_length().is_some() {
+        leave_out(left_out, "the length of a body that was not recorded");
+    }
+    "Transfer-Encoding: chunked\r\n"
 }
 
 /// The response.
@@ -95,32 +108,43 @@ pub(super) fn response_bytes(
     let phrase = record.phrase.as_deref().unwrap_or_default();
     let phrase: String = phrase.chars().filter(|c| !c.is_control()).collect();
     let mut head = format!("HTTP/1.1 {:03} {phrase}\r\n", response.status);
-    let (body, missing) = match &response.body {
-        ResponseBody::Present(content) => (wire(content), 0),
-        ResponseBody::Empty => (Cow::Borrowed(&b""[..]), 0),
-        ResponseBody::Truncated => (Cow::Borrowed(&b""[..]), 1),
-        ResponseBody::NotRecorded => {
-            leave_out(left_out, "that a body was not recorded: it is written as truncated");
-            (Cow::Borrowed(&b""[..]), 1)
+    let body = match &response.body {
+        ResponseBody::Present(content) => Some(wire(content)),
+        ResponseBody::Empty => Some(Cow::Borrowed(&b""[..])),
+        ResponseBody::Truncated => {
+            if framed == MessageEnd::Itself {
+                leave_out(
+                    left_out,
+                    "that a response broke off: its body is written as not recorded",
+                );
+            }
+            None
         }
+        ResponseBody::NotRecorded => None,
     };
+    let is_empty = body.as_ref().is_none_or(|body| body.is_empty());
     let has_none = record.exchange.request.method == "HEAD"
         || matches!(response.status, 100..=199 | 204 | 304);
-    let media = response.recorded_media.as_deref().filter(|_| !body.is_empty());
+    let has_media = body.as_ref().is_none_or(|body| !body.is_empty());
+    let media = response.recorded_media.as_deref().filter(|_| has_media);
     if has_none && framed == MessageEnd::Itself {
-        if !body.is_empty() {
+        if !is_empty {
             leave_out(left_out, "bodies of responses that can't have one");
         }
         fields(&mut head, response.headers.iter(), media, MessageEnd::Outside, left_out);
         return [head.as_bytes(), b"\r\n"].concat();
     }
     fields(&mut head, response.headers.iter(), media, framed, left_out);
-    if framed == MessageEnd::Itself {
-        let announced = response.headers.content_length().unwrap_or_default();
-        let length = (body.len() as u64).max(announced * missing).max(missing);
-        head.push_str(&format!("Content-Length: {length}\r\n"));
+    match &body {
+        None if framed == MessageEnd::Itself => {
+            head.push_str(not_kept(&response.headers, left_out));
+        }
+        Some(body) if framed == MessageEnd::Itself => {
+            head.push_str(&format!("Content-Length: {}\r\n", body.len()));
+        }
+        None | Some(_) => {}
     }
-    [head.as_bytes(), b"\r\n", &body].concat()
+    [head.as_bytes(), b"\r\n", body.as_deref().unwrap_or_default()].concat()
 }
 
 /// A body as it goes over the wire: codings that the recording still has are left.
@@ -150,9 +174,16 @@ fn fields<'h>(
             }
         } else {
             has_media |= name.eq_ignore_ascii_case("content-type");
-            let value: String =
-                value.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
-            head.push_str(&format!("{name}: {value}\r\n"));
+            // Recorders join what sets cookies by line ends.
+            let is_joined = name.eq_ignore_ascii_case("set-cookie");
+            for value in value.split(|c| is_joined && c == '\n') {
+                if value.contains(char::is_control) {
+                    leave_out(left_out, "control characters in header fields");
+                }
+                let value: String =
+                    value.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+                head.push_str(&format!("{name}: {value}\r\n"));
+            }
         }
     }
     // A media type that only the recording told would be lost.

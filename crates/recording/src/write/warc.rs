@@ -10,7 +10,7 @@ use super::http::{MessageEnd, request, response_bytes};
 use super::omission::leave_out;
 use super::record::ExchangeRecord;
 use faithful_clerk_model::address::absolute;
-use faithful_clerk_model::exchange::ResponseBody;
+use faithful_clerk_model::exchange::{RequestBody, ResponseBody};
 
 /// What stands for a time that nobody recorded; an archive asks for one.
 const UNKNOWN_TIME: &str = "1970-01-01T00:00:00Z";
@@ -22,18 +22,21 @@ pub(super) fn write(
     left_out: &mut BTreeMap<&'static str, u64>,
 ) -> io::Result<()> {
     let asked = request(record, MessageEnd::Outside, left_out);
-    let (told, is_cut) = match &record.exchange.response {
+    let (told, cut) = match &record.exchange.response {
         // A record of nothing: no response.
         None => {
             if record.exchange.no_response.is_some() {
                 leave_out(left_out, "why there is no response");
             }
-            (Vec::new(), false)
+            (Vec::new(), None)
         }
         Some(response) => {
-            let is_cut =
-                matches!(response.body, ResponseBody::Truncated | ResponseBody::NotRecorded);
-            (response_bytes(record, response, MessageEnd::Outside, left_out), is_cut)
+            let cut = match response.body {
+                ResponseBody::Truncated => Some("disconnect"),
+                ResponseBody::NotRecorded => Some("unspecified"),
+                ResponseBody::Empty | ResponseBody::Present(_) => None,
+            };
+            (response_bytes(record, response, MessageEnd::Outside, left_out), cut)
         }
     };
     let date = match record.started.as_deref().map(str::parse::<Timestamp>) {
@@ -57,8 +60,14 @@ pub(super) fn write(
             let server = server.replace(char::is_whitespace, "");
             head.push_str(&format!("WARC-IP-Address: {server}\r\n"));
         }
-        if is_cut && kind == "response" {
-            head.push_str("WARC-Truncated: unspecified\r\n");
+        let is_request_kept = !matches!(record.exchange.request.body, RequestBody::NotRecorded);
+        let cut = match kind {
+            "response" => cut,
+            _ if is_request_kept => None,
+            _ => Some("unspecified"),
+        };
+        if let Some(reason) = cut {
+            head.push_str(&format!("WARC-Truncated: {reason}\r\n"));
         }
         head + "\r\n"
     };

@@ -4,7 +4,7 @@ use super::corpus::{Tied, entries, expected, records};
 use super::look::{lines, seen};
 use super::whole::{forms, gzip};
 
-const MARKS: [&str; 3] = ["(no response)", "(cut)", "(not recorded)"];
+const MARKS: [&str; 4] = ["(no response)", "(cut)", "(not kept)", "(not recorded)"];
 
 fn says_so(line: &str) -> bool {
     MARKS.iter().any(|mark| line.contains(mark))
