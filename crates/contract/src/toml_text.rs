@@ -1,6 +1,6 @@
 //! How things are written in a contract's TOML.
 
-use faithful_clerk_model::invisible::is_hidden;
+use faithful_clerk_model::invisible::spelled;
 
 /// A text as a TOML string.
 #[must_use]
@@ -14,12 +14,15 @@ pub fn quoted(text: &str) -> String {
             '\n' => quoted.push_str("\\n"),
             '\t' => quoted.push_str("\\t"),
             '\r' => quoted.push_str("\\r"),
-            c if is_hidden(c) => quoted.push_str(&format!("\\u{:04X}", u32::from(c))),
             c => quoted.push(c),
         }
     }
     quoted.push('"');
-    quoted
+    let escape = |c: char| match u32::from(c) {
+        code @ ..=0xffff => format!("\\u{code:04X}"),
+        code => format!("\\U{code:08X}"),
+    };
+    spelled(&quoted, |c, safe| safe.push_str(&escape(c))).into_owned()
 }
 
 /// A name as a TOML key: bare where it can be.

@@ -90,7 +90,9 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, Error> {
 /// A cell that no terminal and no spreadsheet does anything with.
 fn cell(text: &str) -> String {
     let text = terminal(text);
-    match text.starts_with(['=', '+', '-', '@']) {
+    // Spreadsheets pass over spaces, and take wide signs for narrow ones.
+    let signs = ['=', '+', '-', '@', '＝', '＋', '－', '＠', '﹢', '﹣', '﹦', '﹫', '−'];
+    match text.trim_start().starts_with(signs) {
         true => format!("'{text}"),
         false => text.into_owned(),
     }

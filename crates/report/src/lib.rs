@@ -22,6 +22,8 @@ pub mod html;
 pub mod json;
 pub mod junit;
 pub mod markdown;
+#[cfg(test)]
+mod markdown_rendered;
 mod page;
 pub mod sarif;
 mod shape_tree;

@@ -8,7 +8,7 @@ use serde::Serialize;
 use unicode_width::UnicodeWidthStr;
 
 use crate::Theme;
-use crate::escape::{markdown, terminal};
+use crate::escape::{code_in, markdown, markdown_in, terminal};
 use crate::shape_tree::AnnotatedShape;
 use crate::text::wrap::fit;
 use crate::theme::{MarkStyle, Tone};
@@ -236,9 +236,11 @@ impl Page {
             last_was_item = is_item;
             match block {
                 PageBlock::Heading(heading) => {
-                    text.push_str(&format!("## {}\n", markdown(heading)));
+                    text.push_str(&format!("## {}\n", markdown(heading.trim())));
                 }
-                PageBlock::Label(label) => text.push_str(&format!("**{}**\n", markdown(label))),
+                PageBlock::Label(label) => {
+                    text.push_str(&format!("**{}**\n", markdown(label.trim())))
+                }
                 PageBlock::Text(pieces) => text.push_str(&format!("{}\n", marked(pieces))),
                 PageBlock::Item(pieces) => text.push_str(&format!("- {}\n", marked(pieces))),
                 PageBlock::Part(pieces) => text.push_str(&format!("  - {}\n", marked(pieces))),
@@ -251,7 +253,7 @@ impl Page {
                     text.push_str(&format!("| {} |\n|{}|\n", heads.join(" | "), rules.join("|")));
                     for row in &table.rows {
                         let cells: Vec<String> =
-                            row.iter().map(|cell| marked(std::slice::from_ref(cell))).collect();
+                            row.iter().map(|cell| marked_in(cell, true)).collect();
                         text.push_str(&format!("| {} |\n", cells.join(" | ")));
                     }
                 }
@@ -281,27 +283,27 @@ pub(crate) fn fenced(language: &str, code: &str) -> String {
 }
 
 fn marked(pieces: &[StyledText]) -> String {
-    let entry = |entry: &StyledText| match entry.tone {
-        _ if entry.text.is_empty() => String::new(),
-        Tone::Code => {
-            let text = terminal(&entry.text).replace('|', "\\|");
-            let runs = text.split(|c| c != '`').map(str::len).max().unwrap_or_default();
-            let fence = "`".repeat(runs + 1);
-            let space = if runs > 0 { " " } else { "" };
-            format!("{fence}{space}{text}{space}{fence}")
-        }
+    let marked: String = pieces.iter().map(|piece| marked_in(piece, false)).collect();
+    // A line that begins with spaces may be code, or an item of another list.
+    marked.trim_start().to_owned()
+}
+
+fn marked_in(piece: &StyledText, is_cell: bool) -> String {
+    match piece.tone {
+        _ if piece.text.is_empty() => String::new(),
+        Tone::Code => code_in(&piece.text, is_cell),
         Tone::Strong | Tone::Bad => {
             // Spaces within the marks would make them plain asterisks.
-            let bare = entry.text.trim_end();
-            let (_, space) = entry.text.split_at(bare.len());
-            format!("**{}**{space}", markdown(bare))
+            let bare = piece.text.trim();
+            let (before, behind) = piece.text.split_once(bare).unwrap_or_default();
+            let space = |text: &str| if text.is_empty() { "" } else { " " };
+            format!("{}**{}**{}", space(before), markdown_in(bare, is_cell), space(behind))
         }
-        Tone::Plain | Tone::Faint | Tone::Good | Tone::Doubt => match &entry.link {
-            Some(link) => format!("[{}]({link})", markdown(&entry.text)),
-            None => markdown(&entry.text),
+        Tone::Plain | Tone::Faint | Tone::Good | Tone::Doubt => match &piece.link {
+            Some(link) => format!("[{}]({link})", markdown_in(&piece.text, is_cell)),
+            None => markdown_in(&piece.text, is_cell),
         },
-    };
-    pieces.iter().map(entry).collect()
+    }
 }
 
 /// Pieces, wrapped at spaces, the first line behind a bullet.
@@ -525,7 +527,7 @@ mod tests {
     fn markdown_is_escaped() {
         let text = page().markdown();
         assert!(text.contains("## A \\*heading\\*\n"), "{text}");
-        assert!(text.contains("It says `x\\|y`, and"), "{text}");
+        assert!(text.contains("It says `x|y`, and"), "{text}");
         assert!(text.contains("| endpoint | count |\n|---|---:|\n"), "{text}");
         assert_eq!(fenced("text", "a ``` b\n"), "````text\na ``` b\n````\n");
     }

@@ -7,7 +7,7 @@ use super::faults::ObservedFaults;
 use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint};
 use faithful_clerk_contract::{Server, quoted};
 use faithful_clerk_model::address::RecordingNames;
-use faithful_clerk_model::invisible::is_hidden;
+use faithful_clerk_model::invisible::spelled;
 
 /// A drafted contract.
 #[derive(Debug)]
@@ -262,7 +262,7 @@ impl DraftWriter<'_> {
 pub(super) fn commented(text: &str) -> String {
     let (mut comment, mut line) = (String::new(), String::from("#"));
     for word in text.split_whitespace() {
-        let word: String = word.chars().map(|c| if is_hidden(c) { '?' } else { c }).collect();
+        let word = spelled(word, |_, safe| safe.push('?'));
         if line.chars().count() + word.chars().count() > 98 && line.len() > 1 {
             comment.push_str(&line);
             comment.push('\n');

@@ -4,7 +4,6 @@ use crate::escape::terminal;
 use crate::page::{Page, PageFrame, PagePart};
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
-use faithful_clerk_model::invisible::is_hidden;
 use minijinja::syntax::SyntaxConfig;
 use minijinja::value::Serde;
 use minijinja::{AutoEscape, Environment, Error, Output, State, UndefinedBehavior, Value};
@@ -77,7 +76,7 @@ pub(crate) fn render(template: &str, values: &impl Serialize) -> Result<String, 
 /// Everything that is written into a page goes through here.
 fn write(out: &mut Output<'_>, state: &mut State<'_, '_>, value: &Value) -> Result<(), Error> {
     match value.as_str() {
-        Some(text) if !value.is_safe() && text.contains(is_hidden) => {
+        Some(text) if !value.is_safe() => {
             let shown = Value::from(terminal(text).into_owned());
             minijinja::escape_formatter(out, state, &shown)
         }
