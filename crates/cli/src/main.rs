@@ -18,6 +18,7 @@ mod recorder;
 mod recording_file;
 mod recordings;
 mod reports;
+mod temporary;
 mod usage;
 
 use std::process::ExitCode;

@@ -12,6 +12,7 @@ use faithful_clerk_report::escape::terminal;
 
 use crate::exit::Failure;
 use crate::flags::OutputSettings;
+use crate::temporary::temporary;
 
 /// Writes a result. A reader that has gone away, as in `| head`, is no failure: the work is done, and
 /// the exit code tells of it.
@@ -102,7 +103,7 @@ pub(crate) fn beside(path: &Path, readers: Readers) -> std::io::Result<NamedTemp
     }
     #[cfg(not(unix))]
     let _ = readers;
-    builder.tempfile_in(folder(path))
+    temporary(&builder, Some(folder(path)))
 }
 
 /// A file that replaces another is for whoever could read that.

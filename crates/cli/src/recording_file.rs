@@ -97,6 +97,11 @@ impl RecordingFile {
         }
     }
 
+    /// Where its lines are while it is made.
+    pub(crate) fn lines(&self) -> &Path {
+        &self.lines
+    }
+
     /// Takes it back, as nothing is recorded after all.
     pub(crate) fn discard(self) {
         let _ = std::fs::remove_file(&self.lines);

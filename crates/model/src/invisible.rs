@@ -82,9 +82,10 @@ fn commands(text: &str) -> Vec<usize> {
     let bytes = text.as_bytes();
     let mut found = Vec::new();
     for at in memmem::find_iter(bytes, b"##") {
-        let rest = bytes.get(at + 2..).unwrap_or_default().trim_ascii_start();
+        let rest = bytes.get(at + 2..).unwrap_or_default();
+        let signs = rest.iter().take_while(|byte| **byte == b'#').count();
+        let rest = rest.get(signs..).unwrap_or_default().trim_ascii_start();
         let name = rest.iter().take_while(|byte| byte.is_ascii_alphanumeric()).count();
-        // More of them may stand in front.
         if rest.get(name) == Some(&b'[') {
             found.push(at + 1);
         }
@@ -97,7 +98,7 @@ fn commands(text: &str) -> Vec<usize> {
         let is_command = |name: &&str| {
             rest.get(..name.len()).is_some_and(|start| start.eq_ignore_ascii_case(name))
         };
-        if is_start && is_name || COMMANDS.iter().any(|name| is_command(&name)) {
+        if is_start && is_name || COMMANDS.iter().any(|name| is_command(name)) {
             found.push(at);
         }
     }

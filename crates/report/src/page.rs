@@ -239,7 +239,7 @@ impl Page {
                     text.push_str(&format!("## {}\n", markdown(heading.trim())));
                 }
                 PageBlock::Label(label) => {
-                    text.push_str(&format!("**{}**\n", markdown(label.trim())))
+                    text.push_str(&format!("**{}**\n", markdown(label.trim())));
                 }
                 PageBlock::Text(pieces) => text.push_str(&format!("{}\n", marked(pieces))),
                 PageBlock::Item(pieces) => text.push_str(&format!("- {}\n", marked(pieces))),

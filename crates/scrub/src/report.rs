@@ -3,8 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::blank::{self, Blanks};
-use super::random::RandomForm;
-use faithful_clerk_model::secret::SecretKind;
+use faithful_clerk_model::secret::{RandomForm, SecretKind};
 
 /// Of the name of a place, so many characters are reported.
 const LONGEST_PLACE: usize = 60;

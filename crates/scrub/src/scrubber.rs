@@ -9,12 +9,13 @@ use super::blank::{self, BlankReason};
 use super::known::KnownSecrets;
 use super::memory::Memory;
 use super::personal::{can_be_personal, is_personal_name};
-use super::random::random_forms;
 use super::report::{ScrubReport, count_at};
 use faithful_clerk_model::json::folded;
 pub(super) use faithful_clerk_model::secret::looks_random;
 use faithful_clerk_model::secret::mask::masked;
-use faithful_clerk_model::secret::{SecretKind, SecretRules, can_be_secret, is_secret_name};
+use faithful_clerk_model::secret::{
+    SecretKind, SecretRules, can_be_secret, is_secret_name, random_spans,
+};
 
 /// What a contract declares may be shorter than what looks like a secret.
 const SHORTEST_DECLARED: usize = 4;
@@ -45,7 +46,7 @@ impl fmt::Display for SecretLocation<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self.name {
             // What is random in a name may be a secret, too.
-            Some(name) if random_forms(name).next().is_some() => write!(f, "{} …", self.kind),
+            Some(name) if random_spans(name).next().is_some() => write!(f, "{} …", self.kind),
             Some(name) => write!(f, "{} {}", self.kind, masked(name)),
             None => f.write_str(self.kind),
         }
@@ -159,7 +160,7 @@ impl<'r> Scrubber<'r> {
     /// Notes what is left of a text and looks random.
     pub(super) fn left(&mut self, text: &str, location: SecretLocation<'_>) {
         if matches!(self.phase, ScrubPhase::Replace) {
-            for form in random_forms(text) {
+            for (_, form) in random_spans(text) {
                 count_at(&mut self.report.left, form, location.to_string(), 1);
             }
         }

@@ -5,9 +5,8 @@ use super::json::DEEPEST;
 use super::layers::in_percent;
 use super::outline::{begins_as_json, is_json_or_lines};
 use super::personal::personal_spans;
-use super::random::random_forms;
 use super::scrubber::{SecretLocation, looks_random};
-use faithful_clerk_model::secret::{SecretKind, SecretSpan, spans};
+use faithful_clerk_model::secret::{SecretKind, SecretSpan, random_spans, spans};
 
 /// Parameters of redirects that carry a secret, where they carry anything but a word (RFC 6749 section 4.1.2).
 const GRANTS: [&str; 4] = ["code", "state", "nonce", "ticket"];
@@ -62,7 +61,7 @@ impl Scrubber<'_> {
         }
         let new = self.text(name, location);
         if new.is_none() && !name.starts_with(['{', '[']) && !name.contains(['?', '/']) {
-            self.memory.enter_plain(name, || random_forms(name).next().is_none());
+            self.memory.enter_plain(name, || random_spans(name).next().is_none());
         }
         new
     }
@@ -144,7 +143,7 @@ impl Scrubber<'_> {
             // At another depth, it may be read as JSON.
             if new.is_none() && !begins {
                 // What looks random is counted each time.
-                self.memory.enter_plain(text, || random_forms(text).next().is_none());
+                self.memory.enter_plain(text, || random_spans(text).next().is_none());
             }
             new
         }

@@ -24,6 +24,7 @@ use crate::output::{print_error, print_result};
 use crate::prepared_check::PreparedCheck;
 use crate::recording_file::RecordingFile;
 use crate::recordings::{RecordingInputs, threads};
+use crate::temporary::signals_are_handled;
 
 /// A service that is not there is told at once, and not as findings.
 fn somebody_listens(base: &str) -> Result<(), Failure> {
@@ -79,6 +80,7 @@ fn known_names(
 }
 
 pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    signals_are_handled();
     let mut expected = contract_or_description(
         args.contract.as_deref(),
         args.openapi.as_deref(),

@@ -24,10 +24,12 @@ use crate::inputs::Input;
 use crate::output::{print_error, print_result};
 use crate::prepared_check::PreparedCheck;
 use crate::recorder::{
-    ListeningService, LiveReporter, LiveScreen, Notices, greeting, listening, services, started,
+    Deadline, ListeningService, LiveReporter, LiveScreen, Notices, greeting, listening, services,
+    started,
 };
 use crate::recording_file::RecordingFile;
 use crate::recordings::{RecordingInputs, threads};
+use crate::temporary::signals_are_handled;
 
 /// So many exchanges wait to be written, at the most; then clients wait.
 const WAITING: usize = 256;
@@ -39,6 +41,7 @@ const USUAL_ADDRESS: SocketAddr = SocketAddr::new(IpAddr::V4(Ipv4Addr::LOCALHOST
 const ANY_PORT: SocketAddr = SocketAddr::new(IpAddr::V4(Ipv4Addr::LOCALHOST), 0);
 
 pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    signals_are_handled();
     let has_command = !args.command.is_empty();
     let usual = if has_command { ANY_PORT } else { USUAL_ADDRESS };
     let listen = args.listen.unwrap_or(usual);
@@ -63,6 +66,7 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
     let runtime = Runtime::new().map_err(Failure::Output)?;
     let services = listening(services, listen, &runtime)?;
     let journal = RecordingFile::new(&args.output)?;
+    let lines = journal.lines().display().to_string();
     let started = match has_command {
         true => match started(args, &services, &runtime) {
             Ok(child) => Some(child),
@@ -99,11 +103,14 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
         running.spawn_on(relay.run(listener, stop, passed.clone()), runtime.handle());
     }
     drop(passed);
+    let written = Deadline::default();
+    let deadline = written.clone();
     let waiting = runtime.spawn(async move {
         let status = match started {
             Some(child) => Some(child::ended(child).await),
             None => {
                 asked_to_end().await;
+                deadline.begin(lines);
                 None
             }
         };
@@ -135,6 +142,7 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
     let is_of_nothing = scribe.entries() == 0 && code.is_some_and(|code| code != 0);
     let prepared = prepared.filter(|_| !is_of_nothing);
     let (recording, outcome) = scribe.close(prepared.is_some())?;
+    written.is_met();
     let outcome = match (prepared, &expected) {
         (Some(prepared), Some(expected)) => {
             let found = checked(prepared, expected, &recording, settings)?;

@@ -5,12 +5,10 @@ use std::io::Seek as _;
 use std::num::NonZero;
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_model::secret::SecretRules;
+use faithful_clerk_model::secret::{RandomForm, SecretRules};
 use faithful_clerk_recording::{ReadOptions, Source, unpack};
 use faithful_clerk_report::text::counted;
-use faithful_clerk_scrub::{
-    PlaceCounts, RandomForm, ScrubKey, ScrubReport, Scrubber, collect, replace,
-};
+use faithful_clerk_scrub::{PlaceCounts, ScrubKey, ScrubReport, Scrubber, collect, replace};
 use indicatif::ProgressBar;
 use tempfile::NamedTempFile;
 
@@ -21,6 +19,7 @@ use crate::flags::{OutputSettings, ScrubArgs};
 use crate::inputs::{Input, inputs};
 use crate::output::{OutputTarget, Readers, print_error};
 use crate::recordings::threads;
+use crate::temporary::temporary;
 
 /// So many places of what was left are named.
 const MOST_LEFT: usize = 20;
@@ -119,7 +118,7 @@ pub(super) fn key(from: Option<&str>) -> Result<ScrubKey, Failure> {
 fn copied(input: &Input) -> Result<NamedTempFile, Failure> {
     let fail = |error: std::io::Error| Failure::Call(format!("{}: {error}", input.name()));
     let source = input.open(&ProgressBar::hidden()).map_err(fail)?;
-    let mut copy = NamedTempFile::new().map_err(fail)?;
+    let mut copy = temporary(&tempfile::Builder::new(), None).map_err(fail)?;
     std::io::copy(&mut unpack(source), &mut copy).map_err(fail)?;
     Ok(copy)
 }

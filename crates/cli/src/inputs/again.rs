@@ -4,6 +4,7 @@ use faithful_clerk_recording::Source;
 use indicatif::ProgressBar;
 
 use super::Input;
+use crate::temporary::temporary;
 
 /// A recording that can be read again.
 #[derive(Debug)]
@@ -20,7 +21,7 @@ impl RereadableInput {
         Ok(match input {
             Input::File(_) | Input::Pair(..) => Self::Input(input.clone()),
             Input::Standard => {
-                let mut file = tempfile::NamedTempFile::new()?;
+                let mut file = temporary(&tempfile::Builder::new(), None)?;
                 std::io::copy(&mut std::io::stdin(), &mut file)?;
                 Self::Kept(file)
             }

@@ -49,6 +49,7 @@ mod scrub;
 mod scrub_everywhere;
 mod scrub_kinds;
 mod show;
+mod signals;
 mod styles;
 mod survey;
 mod widths;

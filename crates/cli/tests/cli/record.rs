@@ -22,7 +22,7 @@ pub(crate) struct Recorder {
 }
 
 impl Recorder {
-    fn start(project: &Project, call: &str) -> Self {
+    pub(crate) fn start(project: &Project, call: &str) -> Self {
         Self::spawn(project.command(&format!("record --listen 127.0.0.1:0 {call}")), call)
     }
 

@@ -16,7 +16,7 @@ use faithful_clerk_model::exchange::{Exchange, Request, RequestBody, Response, R
 use faithful_clerk_model::json::pointer::{self, join};
 use faithful_clerk_model::json::{Json, JsonType, scalar_text};
 use faithful_clerk_model::media;
-use faithful_clerk_model::secret::mask::masked;
+use faithful_clerk_model::secret::mask::masked_example;
 use faithful_clerk_shape::{DataLocations, InferredShape, is_language_tag, outline};
 
 /// A success larger than this is data, and nobody looks at its members.
@@ -188,7 +188,7 @@ fn code(body: &Value, status: u16) -> Option<(String, String)> {
 
 /// Nobody titles an error with more than this.
 fn cut(text: &str) -> String {
-    masked(text).chars().take(200).collect()
+    masked_example(text).chars().take(200).collect()
 }
 
 /// By what bodies are put into groups: their outline, with every object inside whose values are of one

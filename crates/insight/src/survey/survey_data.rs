@@ -1,5 +1,6 @@
 //! What one worker sees on its pass, and how that adds up.
 
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::{
@@ -19,7 +20,8 @@ use faithful_clerk_check::classify::{
 use faithful_clerk_contract::{ErrorContract, Scope};
 use faithful_clerk_model::exchange::{Exchange, Response};
 use faithful_clerk_model::media;
-use faithful_clerk_model::secret::mask::masked;
+use faithful_clerk_model::secret::is_secret_header;
+use faithful_clerk_model::secret::mask::masked_example;
 use faithful_clerk_recording::Visitor;
 use faithful_clerk_recording::{Unreadable, UnreadableParts};
 use faithful_clerk_shape::InferredShape;
@@ -422,7 +424,11 @@ impl SurveyData<'_> {
             let key = name.to_ascii_lowercase();
             // A pseudo header field of HTTP/2 is no header field (RFC 9113 section 8.3).
             if !key.starts_with(':') && names.insert(key.clone()) {
-                let values = BTreeSet::from([masked(value).chars().take(80).collect()]);
+                let value = match is_secret_header(&key) {
+                    true => Cow::Borrowed("***"),
+                    false => masked_example(value),
+                };
+                let values = BTreeSet::from([value.chars().take(80).collect()]);
                 self.header(key, ObservedHeader { name: name.to_owned(), count: 1, values });
             }
         }

@@ -12,7 +12,7 @@ use super::given_names::GivenNames;
 use super::resource_shape::ResourceShape;
 use super::segment::SegmentForm;
 use super::tree::{PathNode, SegmentValues};
-use faithful_clerk_model::secret::mask::masked;
+use faithful_clerk_model::secret::mask::masked_example;
 
 /// So many words that behave alike are values, even if nothing in the responses says so.
 const MANY_ALIKE: usize = 6;
@@ -78,7 +78,7 @@ impl NodePath {
         let mut parameters = self.parameters.clone();
         parameters.push(name.clone());
         let template = format!("{}/{{{name}}}", self.template);
-        let values = values.some.iter().map(|value| masked(value).into_owned()).collect();
+        let values = values.some.iter().map(|value| masked_example(value).into_owned()).collect();
         Self { template, last: self.last.clone(), parameters, values }
     }
 }

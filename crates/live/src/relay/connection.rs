@@ -59,7 +59,7 @@ pub(super) async fn serve(stream: TcpStream, shared: &RelayState) {
             break;
         }
     }
-    part(&mut client, &mut to).await;
+    part(&mut client, &mut to, shared).await;
 }
 
 /// What came of waiting for a request.
@@ -230,11 +230,15 @@ async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &HeadError) {
 async fn part<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
     client: &mut ConnectionSide<R>,
     to: &mut W,
+    shared: &RelayState,
 ) {
     let _ = to.shutdown().await;
     let rest = async {
         let mut bytes = [0; 4096];
         while matches!(client.from.read(&mut bytes).await, Ok(1..)) {}
     };
-    let _ = timeout(PARTING, rest).await;
+    tokio::select! {
+        _ = timeout(PARTING, rest) => {}
+        () = shared.stopped() => {}
+    }
 }

@@ -27,7 +27,7 @@ const MOST_CLIENTS: usize = 400;
 const ALL_BODIES: usize = 256 << 20;
 
 /// What is under way when the recorder is stopped has so long to come to its end.
-const GRACE: Duration = Duration::from_secs(2);
+const GRACE: Duration = Duration::from_millis(300);
 
 /// A pause after a client could not be let in.
 const PAUSE: Duration = Duration::from_millis(50);

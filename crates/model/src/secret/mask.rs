@@ -4,6 +4,7 @@
 
 use std::borrow::Cow;
 
+use super::random::{RandomForm, random_spans};
 use super::spans::spans;
 
 const MASK: &str = "***";
@@ -23,6 +24,23 @@ pub fn masked(text: &str) -> Cow<'_, str> {
     }
     safe.push_str(text.get(at..).unwrap_or_default());
     Cow::Owned(safe)
+}
+
+/// The same of a value that stands for others, such as that of a parameter: what looks random in it is masked, too, but for
+/// UUIDs. It may be a key whose form nobody knows, and tells no more than any other.
+#[must_use]
+pub fn masked_example(text: &str) -> Cow<'_, str> {
+    let safe = masked(text);
+    let random = random_spans(&safe).filter(|(_, form)| *form != RandomForm::Uuid);
+    let ranges: Vec<_> = random.map(|(range, _)| range).collect();
+    if ranges.is_empty() {
+        return safe;
+    }
+    let mut example = safe.into_owned();
+    for range in ranges.into_iter().rev() {
+        example.replace_range(range, MASK);
+    }
+    Cow::Owned(example)
 }
 
 #[cfg(test)]
@@ -53,6 +71,19 @@ mod tests {
             ),
         ] {
             assert_eq!(masked(text), safe);
+        }
+    }
+
+    #[test]
+    fn an_example_has_nothing_random_in_it() {
+        for (text, safe) in [
+            ("kR3vQ9xT2mB7nL5pW8sD4f", "***"),
+            ("a.kR3vQ9xT2mB7nL5pW8sD4f/b-7", "a.***/b-7"),
+            ("1b4e28ba-2fa1-11d2-883f-0016d3cca427", "1b4e28ba-2fa1-11d2-883f-0016d3cca427"),
+            ("B-12", "B-12"),
+            ("2027-01-31", "2027-01-31"),
+        ] {
+            assert_eq!(masked_example(text), safe);
         }
     }
 }

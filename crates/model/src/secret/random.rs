@@ -1,6 +1,7 @@
 //! Texts that look as if nobody had written them: ids, digests, and keys of a form that is not known.
 
 use std::fmt;
+use std::ops::Range;
 
 /// What is shorter can be guessed from its form alone too seldom to be told.
 const SHORTEST: usize = 16;
@@ -26,11 +27,17 @@ impl fmt::Display for RandomForm {
     }
 }
 
-/// The forms of the random texts within a text.
-pub(super) fn random_forms(text: &str) -> impl Iterator<Item = RandomForm> {
+/// Where random texts stand within a text, and their forms.
+pub fn random_spans(text: &str) -> impl Iterator<Item = (Range<usize>, RandomForm)> {
     let is_part = |c: char| c.is_ascii_alphanumeric() || matches!(c, '-' | '_' | '+' | '=');
-    let runs = (text.len() >= SHORTEST).then(|| text.split(move |c| !is_part(c)));
-    runs.into_iter().flatten().filter_map(form)
+    let mut at = 0;
+    let runs = (text.len() >= SHORTEST).then(|| text.split_inclusive(move |c| !is_part(c)));
+    runs.into_iter().flatten().filter_map(move |run| {
+        let start = at;
+        at += run.len();
+        let run = run.trim_end_matches(|c| !is_part(c));
+        Some((start..start + run.len(), form(run)?))
+    })
 }
 
 /// The form of a run of letters and digits, if it looks random.
@@ -63,7 +70,7 @@ mod tests {
 
     #[test]
     fn words_dates_and_numbers_are_not_random() {
-        let forms = |text: &str| random_forms(text).collect::<Vec<_>>();
+        let forms = |text: &str| random_spans(text).map(|(_, form)| form).collect::<Vec<_>>();
         for text in [
             "saltmarsh-harbour-2027-berth-12",
             "2027-01-31T12-00-00-000Z",
@@ -83,5 +90,8 @@ mod tests {
         ] {
             assert_eq!(forms(text), [form], "{text}");
         }
+        let text = "a/kR3vQ9xT2mB7nL5pW8sD4f?1b4e28ba-2fa1-11d2-883f-0016d3cca427,é";
+        let found: Vec<&str> = random_spans(text).map(|(range, _)| &text[range]).collect();
+        assert_eq!(found, ["kR3vQ9xT2mB7nL5pW8sD4f", "1b4e28ba-2fa1-11d2-883f-0016d3cca427"]);
     }
 }
