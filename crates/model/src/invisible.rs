@@ -98,7 +98,7 @@ fn commands(text: &str) -> Vec<usize> {
         let is_command = |name: &&str| {
             rest.get(..name.len()).is_some_and(|start| start.eq_ignore_ascii_case(name))
         };
-        if is_start && is_name || COMMANDS.iter().any(|name| is_command(name)) {
+        if is_start && is_name || COMMANDS.iter().any(is_command) {
             found.push(at);
         }
     }

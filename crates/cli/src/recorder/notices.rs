@@ -81,6 +81,9 @@ fn words(notice: &RelayNotice) -> String {
         RelayNotice::Tunnel { to } => {
             format!("not recorded: what passes through a tunnel to {to}; it is encrypted")
         }
+        RelayNotice::Crowd => {
+            "400 clients are connected, and no more are let in at once; one that sent nothing is disconnected to let in another".to_owned()
+        }
         RelayNotice::OnlyHttp2 { to } => format!(
             "{to} speaks HTTP/2 and not HTTP/1.1, which the recorder needs; let it speak HTTP/1.1, too, or put a proxy in front of it that does"
         ),

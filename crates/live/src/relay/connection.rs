@@ -10,6 +10,7 @@ use tokio::time::{Instant, timeout};
 use super::exchange::{ConnectionSide, ServiceConnection, pass};
 use super::head::{HeadError, RequestHead, asked};
 use super::listen::RelayState;
+
 use super::notice::RelayNotice;
 use super::tunnel::tunnel;
 use super::upstream::ONLY_HTTP2;
@@ -19,7 +20,7 @@ const IDLE: Duration = Duration::from_secs(60);
 
 /// The same, while others wait to be let in: for a client that was served, and for one that has sent no request yet.
 const IDLE_IN_A_CROWD: Duration = Duration::from_secs(2);
-const SILENT_IN_A_CROWD: Duration = Duration::from_secs(20);
+const SILENT_IN_A_CROWD: Duration = Duration::from_secs(5);
 
 /// How often it is looked whether there is a crowd.
 const GLANCE: Duration = Duration::from_secs(2);
@@ -88,15 +89,17 @@ async fn next<R: AsyncRead + Unpin>(
             more = timeout(GLANCE, client.more()) => more,
             () = shared.stopping() => return NextRequest::Gone,
         };
-        match more {
-            Ok(Ok(true)) => {}
-            Ok(Ok(false) | Err(_)) => return NextRequest::Gone,
-            Err(_) => {
-                let patience = if shared.is_crowded() { in_a_crowd } else { IDLE };
-                if since.elapsed() >= patience {
-                    return NextRequest::Gone;
-                }
+        if matches!(more, Ok(Ok(false) | Err(_))) {
+            return NextRequest::Gone;
+        }
+        // Whoever sends a byte now and then is silent, too.
+        let is_crowded = shared.is_crowded();
+        let patience = if is_crowded { in_a_crowd } else { IDLE };
+        if since.elapsed() >= patience {
+            if is_crowded && in_a_crowd == SILENT_IN_A_CROWD {
+                shared.tell(RelayNotice::Crowd).await;
             }
+            return NextRequest::Gone;
         }
     }
 }

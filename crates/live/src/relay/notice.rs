@@ -26,6 +26,8 @@ pub enum RelayNotice {
         /// Host and port.
         to: String,
     },
+    /// As many clients as are let in at once are there, and one that sent nothing had to go.
+    Crowd,
     /// The service does not speak HTTP/1.1.
     OnlyHttp2 {
         /// The service.
