@@ -14,6 +14,8 @@ mod relay;
 mod send;
 
 pub use base_url::{BaseUrl, UnsafeTarget};
+#[cfg(fuzzing)]
+pub use relay::read_heads;
 pub use relay::{
     Destination, ForwardedExchange, Relay, RelayCounts, RelayEvent, RelayNotice, Upstream,
     UpstreamError,

@@ -9,6 +9,8 @@ mod connection;
 mod exchange;
 mod forwarded;
 mod framing;
+#[cfg(fuzzing)]
+mod fuzzing;
 mod head;
 mod listen;
 mod notice;
@@ -17,6 +19,8 @@ mod tunnel;
 mod upstream;
 
 pub use forwarded::ForwardedExchange;
+#[cfg(fuzzing)]
+pub use fuzzing::read_heads;
 pub use listen::{Relay, RelayCounts};
 pub use notice::{RelayEvent, RelayNotice};
 pub use upstream::{Destination, Upstream, UpstreamError};
