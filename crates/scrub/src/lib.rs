@@ -30,7 +30,7 @@ mod wire;
 
 pub use blank::{BETWEEN, BlankReason, BlankedPlaces, Blanks};
 pub use exchange::secrets_in;
-pub use pass::{PatchTarget, collect, replace};
+pub use pass::{collect, replace};
 pub use pseudonym::ScrubKey;
 pub use report::{PlaceCounts, ScrubReport};
 pub use scrubber::Scrubber;

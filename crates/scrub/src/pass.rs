@@ -1,6 +1,6 @@
 //! The two ways over a recording.
 
-use std::io::{self, Read, Seek, SeekFrom, Write};
+use std::io::{self, Read, Write};
 use std::num::NonZero;
 use std::ops::Range;
 
@@ -13,11 +13,6 @@ use faithful_clerk_recording::{ReadOptions, RecordingPart, Source, recording_par
 
 /// What lies between the parts of a recording is read in pieces of this size.
 const PIECE: usize = 1 << 20;
-
-/// A file that is patched in place.
-pub trait PatchTarget: Read + Write + Seek {}
-
-impl<T: Read + Write + Seek> PatchTarget for T {}
 
 /// Parts are handed to a thread together until they are that large.
 const BATCH: usize = 1 << 19;
@@ -63,19 +58,21 @@ pub fn collect(
     in_batches(&forks, source, opening, threads, |done| scrubber.join(done.report, done.known));
 }
 
-/// The second way: replaces the secrets of a recording, on so many threads. `source` gives its bytes, unpacked; `file`
-/// holds the same bytes, and gets the pseudonyms.
+/// The second way: writes a copy of a recording with its secrets replaced, on so many threads. `source` and `original`
+/// each give its bytes, unpacked.
 ///
 /// # Errors
-/// What prevents writing.
+/// What prevents reading `original` and writing.
 pub fn replace(
     scrubber: &mut Scrubber<'_>,
     source: Source<'_>,
+    original: impl Read,
     opening: ReadOptions,
     threads: NonZero<usize>,
-    file: &mut impl PatchTarget,
+    sink: &mut impl Write,
 ) -> io::Result<()> {
-    let (mut done, mut failed) = (0, None);
+    let mut copy = Splice { original, sink, at: 0 };
+    let mut failed = None;
     let mut gap = Gap::Unknown;
     let forks = scrubber.fork();
     scrubber.entry = 0;
@@ -89,23 +86,53 @@ pub fn replace(
                 (RecordingPart::Entry, _) => Gap::BehindEntry,
                 _ => Gap::Strict,
             };
-            let patched = between(scrubber, file, (done, part.offset), gap)
-                .and_then(|()| new.map_or(Ok(()), |new| patch(file, part.offset, &new)));
+            let length = part.range.len() as u64;
+            let copied = between(scrubber, &mut copy, Some(part.offset), gap)
+                .and_then(|()| copy.part(length, new.as_deref()));
             if gap == Gap::BeforeEntries {
                 gap = Gap::BehindEntry;
             }
             scrubber.entry = part.entry;
-            done = part.offset + part.range.len() as u64;
-            failed = patched.err();
+            failed = copied.err();
         }
         scrubber.join(scrubbed.report, scrubbed.known);
     });
     if let Some(error) = failed {
         return Err(error);
     }
-    let end = file.seek(SeekFrom::End(0))?;
-    between(scrubber, file, (done, end), gap)?;
-    file.flush()
+    between(scrubber, &mut copy, None, gap)?;
+    copy.sink.flush()
+}
+
+/// A copy on its way: what is read of the original, and what is written.
+struct Splice<R, W> {
+    original: R,
+    sink: W,
+    /// So many bytes of the original were read.
+    at: u64,
+}
+
+impl<R: Read, W: Write> Splice<R, W> {
+    /// Copies a part of that length, or writes something else in its place.
+    fn part(&mut self, length: u64, new: Option<&[u8]>) -> io::Result<()> {
+        self.at += length;
+        let part = &mut self.original.by_ref().take(length);
+        match new {
+            None => io::copy(part, &mut self.sink).map(drop),
+            Some(new) => {
+                io::copy(part, &mut io::sink())?;
+                self.sink.write_all(new)
+            }
+        }
+    }
+
+    /// Reads on, up to a place or to the end, behind what was read before and is still there.
+    fn read_to(&mut self, to: Option<u64>, bytes: &mut Vec<u8>) -> io::Result<()> {
+        let room = (PIECE as u64).saturating_sub(bytes.len() as u64);
+        let most = to.map_or(room, |to| room.min(to.saturating_sub(self.at)));
+        self.at += self.original.by_ref().take(most).read_to_end(bytes)? as u64;
+        Ok(())
+    }
 }
 
 /// Goes over the parts of a recording in forks of a scrubber, a batch after the other; what was done comes in their order.
@@ -179,26 +206,25 @@ impl Gap {
 }
 
 /// What can't be read as a part of the recording is blanked; what a recording has around its entries is gone over as JSON.
-fn between(
+fn between<R: Read, W: Write>(
     scrubber: &mut Scrubber<'_>,
-    file: &mut impl PatchTarget,
-    (from, to): (u64, u64),
+    copy: &mut Splice<R, W>,
+    to: Option<u64>,
     gap: Gap,
 ) -> io::Result<()> {
-    let (mut at, mut is_first, mut is_around) = (from, true, false);
-    while at < to {
-        let length = (to - at).min(PIECE as u64);
-        let mut bytes = Vec::new();
-        file.seek(SeekFrom::Start(at))?;
-        Read::by_ref(file).take(length).read_to_end(&mut bytes)?;
+    let (mut bytes, mut is_first, mut is_around) = (Vec::new(), true, false);
+    loop {
+        copy.read_to(to, &mut bytes)?;
         if bytes.is_empty() {
             return Ok(());
         }
         // Not to cut through a secret, a piece ends where a line or a string does.
-        if at + (bytes.len() as u64) < to {
-            let end = bytes.iter().rposition(|byte| matches!(byte, b'\n' | b'"' | b','));
-            bytes.truncate(end.map_or(bytes.len(), |end| end + 1));
-        }
+        let is_end = |byte: &u8| matches!(byte, b'\n' | b'"' | b',');
+        let end = match bytes.len() < PIECE {
+            true => bytes.len(),
+            false => bytes.iter().rposition(is_end).map_or(bytes.len(), |end| end + 1),
+        };
+        let rest = bytes.split_off(end);
         let own = gap.own(&bytes, is_first, &mut is_around);
         let (around, unread) = bytes.split_at(own);
         let mut new = match std::str::from_utf8(around) {
@@ -216,13 +242,10 @@ fn between(
             scrubber.blanked(BETWEEN, BlankReason::Unreadable);
         }
         new.extend_from_slice(&blanked);
-        if new != bytes {
-            patch(file, at, &new)?;
-        }
+        copy.sink.write_all(&new)?;
         is_first = false;
-        at += bytes.len() as u64;
+        bytes = rest;
     }
-    Ok(())
 }
 
 /// Where the entries of a HAR begin, if that is in these bytes.
@@ -241,11 +264,6 @@ fn entries_begin(bytes: &[u8]) -> Option<usize> {
         from = end;
     }
     None
-}
-
-fn patch(file: &mut impl PatchTarget, at: u64, bytes: &[u8]) -> io::Result<()> {
-    file.seek(SeekFrom::Start(at))?;
-    file.write_all(bytes)
 }
 
 impl Scrubber<'_> {

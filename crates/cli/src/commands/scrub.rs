@@ -1,7 +1,6 @@
 //! `fclerk scrub`: a copy of recordings without their secrets.
 
-use std::fs::File;
-use std::io::Seek as _;
+use std::io::BufReader;
 use std::num::NonZero;
 use std::path::{Path, PathBuf};
 
@@ -51,8 +50,7 @@ pub(crate) fn run(args: &ScrubArgs, settings: &OutputSettings) -> Result<Complet
     scrubber.begin();
     let mut reports = Vec::new();
     for ((copy, input), target) in copies.iter().zip(&inputs).zip(&targets) {
-        let patched = patched(copy)?;
-        let report = write(&mut scrubber, patched, target.as_deref(), (opening, threads))?;
+        let report = write(&mut scrubber, copy, target.as_deref(), (opening, threads))?;
         reports.push((input.name(), report));
     }
     let is_one = reports.len() == 1;
@@ -127,23 +125,16 @@ fn reading(copy: &NamedTempFile) -> Result<Source<'static>, Failure> {
     copy.reopen().map(Source::of).map_err(Failure::Output)
 }
 
-/// The same file, to be patched.
-fn patched(copy: &NamedTempFile) -> Result<(Source<'static>, File), Failure> {
-    let mut options = std::fs::OpenOptions::new();
-    let file = options.read(true).write(true).open(copy.path()).map_err(Failure::Output)?;
-    Ok((reading(copy)?, file))
-}
-
 fn write(
     scrubber: &mut Scrubber<'_>,
-    (source, mut file): (Source<'static>, File),
+    copy: &NamedTempFile,
     target: Option<&Path>,
     (opening, threads): (ReadOptions, NonZero<usize>),
 ) -> Result<ScrubReport, Failure> {
     let mut target = OutputTarget::open(target, Readers::ByUmask)?;
-    replace(scrubber, source, opening, threads, &mut file).map_err(Failure::Output)?;
-    file.rewind().map_err(Failure::Output)?;
-    std::io::copy(&mut file, &mut target).map_err(Failure::Output)?;
+    let original = BufReader::with_capacity(256 << 10, copy.reopen().map_err(Failure::Output)?);
+    replace(scrubber, reading(copy)?, original, opening, threads, &mut target)
+        .map_err(Failure::Output)?;
     target.close()?;
     Ok(scrubber.take_report())
 }

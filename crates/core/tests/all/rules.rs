@@ -10,7 +10,6 @@ use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{ReadOptions, Source};
 use faithful_clerk_scrub::{ScrubKey, Scrubber, collect, replace};
-use std::io::Cursor;
 use std::num::NonZero;
 
 fn contract(text: &str) -> ErrorContract {
@@ -136,9 +135,9 @@ fn scrubbed(entry: &str) -> String {
     let threads = NonZero::<usize>::MIN;
     collect(&mut scrubber, Source::of(bytes), ReadOptions::default(), threads);
     scrubber.begin();
-    let mut file = Cursor::new(bytes.to_vec());
-    replace(&mut scrubber, Source::of(bytes), ReadOptions::default(), threads, &mut file).unwrap();
-    String::from_utf8(file.into_inner()).unwrap()
+    let (mut copy, source) = (Vec::new(), Source::of(bytes));
+    replace(&mut scrubber, source, bytes, ReadOptions::default(), threads, &mut copy).unwrap();
+    String::from_utf8(copy).unwrap()
 }
 
 #[test]

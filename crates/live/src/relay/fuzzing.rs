@@ -23,7 +23,11 @@ pub fn read_heads(bytes: &[u8]) {
         if let Ok(Some((head, length))) = asked(bytes, goal) {
             assert!(length <= bytes.len());
             let fields = head.headers.iter().flat_map(|(name, value)| [name, value]);
-            assert!(fields.chain([&head.method, &head.to.target]).all(|text| !text.contains(['\r', '\n'])));
+            assert!(
+                fields
+                    .chain([&head.method, &head.to.target])
+                    .all(|text| !text.contains(['\r', '\n']))
+            );
             let ends = head.bytes.windows(4).filter(|end| *end == b"\r\n\r\n").count();
             assert_eq!((ends, head.bytes.ends_with(b"\r\n\r\n")), (1, true));
             body(head.framing, bytes.get(length..).unwrap_or_default());

@@ -61,7 +61,14 @@ pub(super) fn request(
         None => ("", url),
     };
     // What can't stand in a first line is left out of it.
-    let plain = |text: &str| text.replace(|c: char| c.is_control() || c == ' ', "%20");
+    let is_odd = |c: char| c.is_control() || c == ' ';
+    let plain = |text: &str| text.replace(is_odd, "%20");
+    if framed == MessageEnd::Itself && (url.len() < request.url.len() || host.contains('@')) {
+        leave_out(left_out, "fragments of URLs, and user information in them");
+    }
+    if target.contains(is_odd) {
+        leave_out(left_out, "spaces and control characters in URLs, written as %20");
+    }
     let slash = if target.starts_with('?') { "/" } else { "" };
     let mut head = format!("{} {slash}{} HTTP/1.1\r\n", plain(&request.method), plain(target));
     if !host.is_empty() && !request.headers.has("host") {
@@ -86,7 +93,27 @@ pub(super) fn request(
         }
         None | Some(_) => {}
     }
-    [head.as_bytes(), b"\r\n", body.as_deref().unwrap_or_default()].concat()
+    let body = on_the_wire(body, &request.headers, framed);
+    [head.as_bytes(), b"\r\n", &body].concat()
+}
+
+/// A body as its header fields say that it is: an archive keeps those of chunks, and so they have to be there.
+fn on_the_wire<'b>(
+    body: Option<Cow<'b, [u8]>>,
+    headers: &Headers<'_>,
+    framed: MessageEnd,
+) -> Cow<'b, [u8]> {
+    let codings = headers.all("transfer-encoding").last().unwrap_or_default();
+    let is_chunked = codings.to_ascii_lowercase().ends_with("chunked");
+    match body {
+        Some(body) if framed == MessageEnd::Outside && is_chunked => {
+            let last = b"0\r\n\r\n";
+            let size = format!("{:x}\r\n", body.len());
+            let chunk = [size.as_bytes(), &body, b"\r\n"].concat();
+            Cow::Owned(if body.is_empty() { last.to_vec() } else { [&chunk, &last[..]].concat() })
+        }
+        body => body.unwrap_or_default(),
+    }
 }
 
 /// What says that a body is not there, though there was one: chunks that don't come. Our reader takes a head without
@@ -122,19 +149,30 @@ pub(super) fn response_bytes(
         }
         ResponseBody::NotRecorded => None,
     };
-    let is_empty = body.as_ref().is_none_or(|body| body.is_empty());
     let has_none = record.exchange.request.method == "HEAD"
         || matches!(response.status, 100..=199 | 204 | 304);
-    let has_media = body.as_ref().is_none_or(|body| !body.is_empty());
-    let media = response.recorded_media.as_deref().filter(|_| has_media);
+    let has_body = body.as_ref().is_none_or(|body| !body.is_empty());
+    let media = response.recorded_media.as_deref().filter(|_| has_body);
     if has_none && framed == MessageEnd::Itself {
-        if !is_empty {
+        if has_body {
             leave_out(left_out, "bodies of responses that can't have one");
         }
         fields(&mut head, response.headers.iter(), media, MessageEnd::Outside, left_out);
         return [head.as_bytes(), b"\r\n"].concat();
     }
-    fields(&mut head, response.headers.iter(), media, framed, left_out);
+    // What announces a body that never was would be read as one that is missing.
+    let announced = response.headers.content_length().unwrap_or_default();
+    let is_misfit = framed == MessageEnd::Outside
+        && !has_none
+        && announced > 0
+        && body.as_ref().is_some_and(|body| body.is_empty());
+    if is_misfit {
+        leave_out(left_out, "the length of a body that is empty");
+    }
+    let headers = response.headers.iter();
+    let kept =
+        headers.filter(|(name, _)| !(is_misfit && name.eq_ignore_ascii_case("content-length")));
+    fields(&mut head, kept, media, framed, left_out);
     match &body {
         None if framed == MessageEnd::Itself => {
             head.push_str(not_kept(&response.headers, left_out));
@@ -144,7 +182,12 @@ pub(super) fn response_bytes(
         }
         None | Some(_) => {}
     }
-    [head.as_bytes(), b"\r\n", body.as_deref().unwrap_or_default()].concat()
+    let body = if has_none {
+        body.unwrap_or_default()
+    } else {
+        on_the_wire(body, &response.headers, framed)
+    };
+    [head.as_bytes(), b"\r\n", &body].concat()
 }
 
 /// A body as it goes over the wire: codings that the recording still has are left.

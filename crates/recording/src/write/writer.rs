@@ -2,7 +2,9 @@
 
 use super::super::batch::{Batch, RawEntry, RawParts};
 use super::super::{Format, ReadOptions, Source, Unreadable, UnreadableParts, open};
+use super::omission::leave_out;
 use super::record::ExchangeRecord;
+use faithful_clerk_model::headers::is_token;
 use faithful_clerk_model::secret::mask::masked;
 use serde_json::value::RawValue;
 use std::collections::BTreeMap;
@@ -108,6 +110,10 @@ impl<W: Write> RecordingWriter<W> {
                 &mut self.written.left_out,
             ),
         };
+        if !is_json && !is_token(&record.exchange.request.method) {
+            leave_out(&mut self.written.left_out, "exchanges whose method is none of HTTP");
+            return Ok(Ok(()));
+        }
         match self.format {
             Format::Har | Format::JsonLines => {
                 let entry = super::har::entry(&record, &mut self.written.left_out)?;

@@ -1,7 +1,8 @@
 //! From one form to the next and back: nothing is lost that both can hold.
 
 use faithful_clerk_recording::{Format, ReadOptions, RecordingWriter, Source, WriteSummary};
-use serde_json::Value;
+use proptest::prelude::*;
+use serde_json::{Value, json};
 
 use super::corpus::{entries, expected};
 use super::look::{lines, seen};
@@ -97,4 +98,111 @@ fn what_is_missing_is_still_missing_behind_an_archive() {
     let (messages, written) = converted(all.join("\n").as_bytes(), Format::Http);
     assert_eq!((written.exchanges, written.left_out["exchanges without a response"]), (2, 1));
     assert_eq!(lines(&seen(&messages, 7, 1)).len(), 2);
+}
+
+/// An entry of anything that a recorder may write.
+fn odd_entry() -> impl Strategy<Value = Value> {
+    let method = prop_oneof![
+        Just("GET"),
+        Just("POST"),
+        Just("HEAD"),
+        Just("OPTIONS"),
+        Just("M-SEARCH"),
+        Just("g\u{e9}t"),
+        Just("GET X"),
+        Just("")
+    ];
+    let url = prop_oneof![
+        Just("https://h.example/x"),
+        Just("https://h.example"),
+        Just("https://h.example?a=b"),
+        Just("https://u:p@h.example:8443/a%20b?c=d#e"),
+        Just("https://h.example/a b"),
+        Just("https://h.example/\u{e9}"),
+        Just("/only/a/path"),
+        Just("*"),
+        Just("https://[::1]:80/"),
+        Just("https://h.example/a\nb")
+    ];
+    let header = prop_oneof![
+        Just(json!([])),
+        Just(json!([{"name": "Content-Length", "value": "400"}])),
+        Just(json!([{"name": "Transfer-Encoding", "value": "chunked"}])),
+        Just(json!([{"name": "Content-Encoding", "value": "gzip"}])),
+        Just(json!([{"name": "b\u{e9}", "value": "x"}, {"name": ":status", "value": "200"}])),
+        Just(
+            json!([{"name": "X-A", "value": " padded \n HTTP/1.1 200 OK"}, {"name": "Host", "value": "other.example"}])
+        ),
+    ];
+    let body = prop_oneof![
+        Just(None),
+        Just(Some("")),
+        Just(Some(" ")),
+        Just(Some("{\"a\": 1}")),
+        Just(Some("GET /y HTTP/1.1\r\nHost: h.example\r\n\r\n")),
+        Just(Some("HTTP/1.1 500 No\r\n\r\n")),
+        Just(Some("0\r\n\r\n")),
+        Just(Some("WARC/1.1\r\n\r\n")),
+        Just(Some("\u{feff}\u{0}\u{e9}"))
+    ];
+    let status = prop_oneof![
+        Just(0),
+        Just(100),
+        Just(101),
+        Just(200),
+        Just(204),
+        Just(205),
+        Just(304),
+        Just(404),
+        Just(599),
+        Just(999)
+    ];
+    (method, url, (header.clone(), header), (body.clone(), body), status, (-1i64..3, any::<bool>())).prop_map(
+        |(method, url, (asked, told), (sent, got), status, (size, broke))| {
+            let mut entry = json!({
+                "request": {"method": method, "url": url, "headers": asked, "bodySize": size},
+                "response": {"status": status, "statusText": "A\r\nB", "headers": told, "content": {"size": size}},
+            });
+            if let Some(text) = sent {
+                entry["request"]["postData"] = json!({"mimeType": "text/plain", "text": text});
+            }
+            if let Some(text) = got {
+                entry["response"]["content"] = json!({"size": text.len(), "mimeType": "text/plain", "text": text});
+            }
+            if broke {
+                entry["response"]["_error"] = json!("reset");
+            }
+            entry
+        },
+    )
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+
+    /// What is read of a copy is what was read before, or something is said to be left out; and it takes nothing of what stands
+    /// behind it.
+    #[test]
+    fn a_copy_is_read_the_same_or_says_what_it_left_out(entry in odd_entry()) {
+        let behind = json!({
+            "request": {"method": "PUT", "url": "https://h.example/behind", "headers": [], "postData": {"mimeType": "", "text": "sent"}},
+            "response": {"status": 418, "headers": [], "content": {"mimeType": "text/plain", "size": 4, "text": "came"}},
+        });
+        // No path is the path of the root.
+        let said = |line: &str| line.split_once(' ').unwrap().1.replace("h.example [", "h.example/ [").replace("h.example?", "h.example/?").replace("http://", "https://");
+        let both = format!("{entry}\n{behind}\n");
+        let before = seen(both.as_bytes(), usize::MAX, 1);
+        prop_assume!(before.unreadable.is_empty());
+        for format in [Format::Http, Format::Warc] {
+            let usual = converted(format!("{behind}\n{behind}\n").as_bytes(), format).1.left_out;
+            let (copy, written) = converted(both.as_bytes(), format);
+            let after = seen(&copy, usize::MAX, 1);
+            let read = lines(&after);
+            prop_assert_eq!(read.last().map(|line| said(line)), lines(&before).last().map(|line| said(line)), "{:?} {}", after, String::from_utf8_lossy(&copy));
+            prop_assert!(after.unreadable.is_empty(), "{:?} {}", after, String::from_utf8_lossy(&copy));
+            let is_same = read.len() == 2 && said(&read[0]) == said(&lines(&before)[0]);
+            let is_told = written.left_out.keys().any(|what| !usual.contains_key(what));
+            prop_assert!(is_same || is_told, "{:?}\n{}\n{:?}\n{:?}", format, String::from_utf8_lossy(&copy), read, lines(&before));
+        }
+    }
 }
