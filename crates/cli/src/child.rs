@@ -88,11 +88,11 @@ pub(crate) fn exit_code(status: ExitStatus) -> u8 {
 
 /// Waits for its end. Who ends the recorder means the command: what the recorder is told, it is told, unless the terminal
 /// tells both.
-pub(crate) async fn ended(mut child: Child) -> std::io::Result<ExitStatus> {
+pub(crate) async fn ended(mut child: Child, mut asked: EndSignals) -> std::io::Result<ExitStatus> {
     loop {
         tokio::select! {
             status = child.wait() => return status,
-            ask = asked_to_end() => tell(&child, ask),
+            ask = asked.come() => tell(&child, ask),
         }
     }
 }
@@ -125,26 +125,51 @@ fn tell(child: &Child, ask: EndRequest) {
 #[cfg(not(unix))]
 fn tell(_: &Child, _: EndRequest) {}
 
-/// Comes when somebody wants this to end: Ctrl-C, or a request to terminate.
-pub(crate) async fn asked_to_end() -> EndRequest {
-    // Where nobody can listen for it, the process ends by it anyway.
-    let interrupted = async {
+/// What asks this to end: Ctrl-C, or a request to terminate. It listens from the moment that it is made.
+#[derive(Debug)]
+pub(crate) struct EndSignals {
+    #[cfg(unix)]
+    signals: Option<[tokio::signal::unix::Signal; 2]>,
+}
+
+impl EndSignals {
+    /// Listens. Within a runtime.
+    #[cfg(unix)]
+    pub(crate) fn listen() -> Self {
+        use tokio::signal::unix::{SignalKind, signal};
+        // Where nobody can listen for it, the process ends by it anyway.
+        let both = [SignalKind::interrupt(), SignalKind::terminate()].map(signal);
+        let signals = match both {
+            [Ok(interrupt), Ok(terminate)] => Some([interrupt, terminate]),
+            _ => None,
+        };
+        Self { signals }
+    }
+
+    /// Listens. Within a runtime.
+    #[cfg(not(unix))]
+    pub(crate) fn listen() -> Self {
+        Self {}
+    }
+
+    /// Comes when somebody wants this to end.
+    #[cfg(unix)]
+    pub(crate) async fn come(&mut self) -> EndRequest {
+        let Some([interrupt, terminate]) = &mut self.signals else {
+            return std::future::pending().await;
+        };
+        tokio::select! {
+            _ = interrupt.recv() => EndRequest::Interrupt,
+            _ = terminate.recv() => EndRequest::Terminate,
+        }
+    }
+
+    /// Comes when somebody wants this to end.
+    #[cfg(not(unix))]
+    pub(crate) async fn come(&mut self) -> EndRequest {
         if tokio::signal::ctrl_c().await.is_err() {
             std::future::pending::<()>().await;
         }
-    };
-    #[cfg(unix)]
-    let terminated = async {
-        use tokio::signal::unix::{SignalKind, signal};
-        match signal(SignalKind::terminate()) {
-            Ok(mut signal) => _ = signal.recv().await,
-            Err(_) => std::future::pending().await,
-        }
-    };
-    #[cfg(not(unix))]
-    let terminated = std::future::pending::<()>();
-    tokio::select! {
-        () = interrupted => EndRequest::Interrupt,
-        () = terminated => EndRequest::Terminate,
+        EndRequest::Interrupt
     }
 }

@@ -9,7 +9,7 @@
 //! | `sides` | how both are called |
 //! | `contract` | the contract that decided, or null |
 //! | `recordings` | the names of all files, those of the first side first |
-//! | `counts` | numbers of pairs: `regressed`, `fixed`, `changed`, `unchanged`; of exchanges: `only_before`, `only_after`, `more_often`; `unknown`: pairs of which a body could not be compared |
+//! | `counts` | numbers of pairs: `regressed`, `fixed`, `changed`, `unchanged`; of exchanges: `only_before`, `only_after`, `more_often`; `unknown`: pairs of which a body could not be compared; `not_compared`: pairs beyond the different responses that are kept |
 //! | `endpoints` | an array: `endpoint`, and pairs: `regressed`, `fixed`, `changed`, `unchanged` |
 //! | `changes` | an array: `endpoint`, `pair` (the grade of the pairs that have it), `grade` (its own), `what`, `location` (or null), `rest`, `count` (pairs), `pairs` (the first of them: `before`, `after`) |
 //! | `more` | changes that are only counted |
@@ -21,7 +21,7 @@ use std::collections::BTreeMap;
 
 use faithful_clerk_insight::compare::{
     Change, ChangeOccurrence, Closeness, Comparability, Comparison, ComparisonKind, Grade,
-    PairCounts,
+    MOST_OUTCOMES, PairCounts,
 };
 use faithful_clerk_model::address::Address;
 use serde_json::{Value, json};
@@ -142,6 +142,7 @@ fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
         only_after,
         more_often,
         unknown,
+        not_compared,
     } = comparison.counts;
     let pairs = counted(comparison.counts.pairs(), "pair");
     let tone = |count: u64, tone| if count > 0 { tone } else { Tone::Plain };
@@ -167,6 +168,12 @@ fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
     }
     if unknown > 0 {
         pieces.push(plain(format!("; in {} a body is not known", counted(unknown, "pair"))));
+    }
+    if not_compared > 0 {
+        pieces.push(plain(format!(
+            "; {} not compared, since only the first {MOST_OUTCOMES} different responses of a recording are kept",
+            counted(not_compared, "more pair")
+        )));
     }
     let kin = comparison.closeness.get(&Closeness::Kin).copied().unwrap_or_default();
     let alike = comparison.closeness.get(&Closeness::Alike).copied().unwrap_or_default();
@@ -295,6 +302,7 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
         only_after,
         more_often,
         unknown,
+        not_compared,
     } = comparison.counts;
     let change =
         |((pair, endpoint, change), noted): (&(Grade, String, Change), &ChangeOccurrence)| {
@@ -350,6 +358,7 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
             "only_after": only_after,
             "more_often": more_often,
             "unknown": unknown,
+            "not_compared": not_compared,
         },
         "endpoints": comparison.endpoints.iter().map(grades).collect::<Vec<_>>(),
         "changes": comparison.changes.iter().map(change).collect::<Vec<_>>(),

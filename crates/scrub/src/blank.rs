@@ -3,6 +3,8 @@
 use std::collections::BTreeMap;
 use std::fmt;
 
+use faithful_clerk_model::secret::looks_random;
+
 /// The place of what is no entry; its number is that of the entry before.
 pub const BETWEEN: &str = "a part of the recording";
 
@@ -84,12 +86,20 @@ pub(super) fn unread(bytes: &[u8]) -> Vec<u8> {
     bytes.iter().map(blank).collect()
 }
 
-/// Broken JSON without its names and values: it stays as broken as it was, at the same place.
+/// Broken JSON without its values: it stays as broken as it was, at the same place. Names stay that are some beyond doubt.
 pub(super) fn broken_json(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     let (mut in_string, mut is_escaped) = (false, false);
     let mut rest = text;
     while let Some(c) = rest.chars().next() {
+        if !in_string
+            && out.trim_end().ends_with(['{', ','])
+            && let Some(name) = plain_name(rest)
+        {
+            out.push_str(name);
+            rest = rest.get(name.len()..).unwrap_or_default();
+            continue;
+        }
         if !in_string
             && let Some(word) =
                 ["true", "false", "null"].iter().find(|word| rest.starts_with(**word))
@@ -114,6 +124,16 @@ pub(super) fn broken_json(text: &str) -> String {
         is_escaped = c == '\\' && in_string && !is_escaped;
     }
     out
+}
+
+/// The name of a member that a text begins with, in its quotation marks, where a colon is behind it and nothing random in it.
+fn plain_name(text: &str) -> Option<&str> {
+    let inner = text.strip_prefix('"')?;
+    let name = inner.get(..inner.find('"')?)?;
+    let is_plain = name.chars().all(|c| c.is_alphanumeric() || "_-. $@".contains(c));
+    let behind = inner.get(name.len() + 1..)?.trim_start();
+    let is_name = behind.starts_with(':') && is_plain && !looks_random(name);
+    is_name.then(|| text.get(..name.len() + 2)).flatten()
 }
 
 /// A character that tells nothing, of the same sort and as many bytes.
@@ -147,8 +167,10 @@ mod tests {
 
     #[test]
     fn what_is_blanked_keeps_its_length_and_nothing_else() {
-        let broken = r#"{"pässwort": "a\"b\u00e9c", "n": 20, "is": true"#;
-        let blanked = r#"{"xæxxxxxx": "x\"x\u0078x", "x": 10, "xx": true"#;
+        let broken =
+            r#"{"pässwort": "a\"b\u00e9c", "n": 20, "is": true, "q7x9k2m4b5": {"a": "b": "c"#;
+        let blanked =
+            r#"{"pässwort": "x\"x\u0078x", "n": 10, "is": true, "x1x1x1x1x1": {"a": "x": "x"#;
         assert_eq!(broken_json(broken), blanked);
         assert_eq!(unread("Bearer é-9!\n".as_bytes()), b"xxxxxx xx-x!\n");
         assert_eq!(base64("aGk=\n"), "///=\n");

@@ -75,13 +75,7 @@ impl Scrubber<'_> {
         let word =
             |name: &str| around.and_then(|around| around.member(name)?.text()).unwrap_or_default();
         let status = || entry.member("response")?.member("status")?.number();
-        let side = || {
-            if status().unwrap_or_default() >= 400 {
-                MessageSide::Response
-            } else {
-                MessageSide::Request
-            }
-        };
+        let side = || MessageSide::of(status().unwrap_or_default() >= 400);
         let mut names = [""; KNOWN];
         for (name, step) in names.iter_mut().zip(path) {
             *name = step.name();

@@ -1,5 +1,6 @@
 //! The secrets of one exchange, so that they can be hidden wherever they stand in what is shown of it.
 
+use super::blank::Blanks;
 use super::json::MessageSide;
 use super::{ScrubKey, Scrubber};
 use faithful_clerk_model::exchange::{BodyContent, Exchange, RequestBody, ResponseBody};
@@ -21,8 +22,7 @@ pub fn secrets_in(exchange: &Exchange<'_>, rules: &SecretRules) -> Vec<String> {
     }
     if let Some(response) = &exchange.response {
         headers(&mut scrubber, &response.headers);
-        let side =
-            if response.status >= 400 { MessageSide::Response } else { MessageSide::Request };
+        let side = MessageSide::of(response.status >= 400);
         if let ResponseBody::Present(content) = &response.body {
             body(&mut scrubber, content, response.media(), side);
         }
@@ -30,6 +30,19 @@ pub fn secrets_in(exchange: &Exchange<'_>, rules: &SecretRules) -> Vec<String> {
     let mut known = scrubber.into_known();
     known.sort_by_key(|secret| std::cmp::Reverse(secret.len()));
     known
+}
+
+/// A body without its secrets, an asterisk for each of their bytes, and what of it could not be looked into and was blanked. Of an
+/// error, what stands under the name of a secret is one only if it looks like it.
+#[must_use]
+pub fn hidden_body(text: &str, media: Option<&str>, is_error: bool) -> (String, Blanks) {
+    let rules = SecretRules::default();
+    let mut scrubber = Scrubber::new(&rules, ScrubKey::hiding());
+    let (media, side) = (media.unwrap_or_default(), MessageSide::of(is_error));
+    _ = scrubber.body(text, media, side);
+    scrubber.begin();
+    let hidden = scrubber.body(text, media, side).unwrap_or_else(|| text.to_owned());
+    (hidden, scrubber.take_report().blanks)
 }
 
 impl Scrubber<'_> {

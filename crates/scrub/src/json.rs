@@ -22,6 +22,13 @@ pub(super) enum MessageSide {
     Response,
 }
 
+impl MessageSide {
+    /// That of an error, or of anything else.
+    pub(super) fn of(is_error: bool) -> Self {
+        if is_error { Self::Response } else { Self::Request }
+    }
+}
+
 /// An open bracket.
 #[derive(Debug)]
 struct OpenBracket<'t> {

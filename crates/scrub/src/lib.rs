@@ -29,7 +29,7 @@ mod text;
 mod wire;
 
 pub use blank::{BETWEEN, BlankReason, BlankedPlaces, Blanks};
-pub use exchange::secrets_in;
+pub use exchange::{hidden_body, secrets_in};
 pub use pass::{collect, replace};
 pub use pseudonym::ScrubKey;
 pub use report::{PlaceCounts, ScrubReport};

@@ -9,12 +9,20 @@ use sha2::{Digest as _, Sha256};
 #[derive(Clone)]
 pub struct ScrubKey(Option<Hmac<Sha256>>);
 
+/// What takes the place of each byte of a secret that is only hidden.
+const HIDDEN: &str = "*";
+
 impl ScrubKey {
     /// A key of some bytes; the more of chance in them, the better.
     #[must_use]
     pub fn new(bytes: impl AsRef<[u8]>) -> Self {
         // A key of any length is taken (RFC 2104 section 2).
         Self(Hmac::new_from_slice(bytes.as_ref()).ok())
+    }
+
+    /// No key: what is secret gets asterisks.
+    pub(super) fn hiding() -> Self {
+        Self(None)
     }
 }
 
@@ -33,6 +41,9 @@ const KEPT_PREFIXES: [&str; 15] = [
 impl ScrubKey {
     /// The pseudonym of a secret: of the same length, character by character of the same sort.
     pub(super) fn pseudonym(&self, secret: &str) -> String {
+        if self.0.is_none() {
+            return HIDDEN.repeat(secret.len());
+        }
         // A short secret may come out as itself; then another is taken.
         let pseudonyms = (0..8).map(|attempt| self.attempt(secret, attempt));
         let mut last = None;

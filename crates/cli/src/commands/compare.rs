@@ -105,7 +105,7 @@ pub(crate) fn run(args: &CompareArgs, settings: &OutputSettings) -> Result<Compl
     let standing = comparison.standing();
     Ok(if matches!(standing, Comparability::Apart | Comparability::AllExcluded) {
         Completion::CallWrong
-    } else if comparison.unreadable.count > 0 {
+    } else if comparison.unreadable.count > 0 || counts.not_compared > 0 {
         Completion::NotAllRead
     } else if standing == Comparability::Nothing {
         Completion::CallWrong

@@ -16,7 +16,7 @@ use tokio::task::JoinSet;
 use tokio::time::timeout;
 
 use super::scrub::key;
-use crate::child::{self, asked_to_end, exit_code};
+use crate::child::{self, EndSignals, exit_code};
 use crate::contracts::{LoadedContract, contract_or_description};
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, RecordArgs};
@@ -64,6 +64,8 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
     let rules = contract.map_or_else(SecretRules::default, |contract| contract.secret.clone());
     let key = if args.scrub { Some(key(args.key_env.as_deref())?) } else { None };
     let runtime = Runtime::new().map_err(Failure::Output)?;
+    // Whoever reads that it listens may end it at once.
+    let mut asked = runtime.block_on(async { EndSignals::listen() });
     let services = listening(services, listen, &runtime)?;
     let journal = RecordingFile::new(&args.output)?;
     let lines = journal.lines().display().to_string();
@@ -107,9 +109,9 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
     let deadline = written.clone();
     let waiting = runtime.spawn(async move {
         let status = match started {
-            Some(child) => Some(child::ended(child).await),
+            Some(child) => Some(child::ended(child, asked).await),
             None => {
-                asked_to_end().await;
+                asked.come().await;
                 deadline.begin(lines);
                 None
             }

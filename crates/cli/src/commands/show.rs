@@ -12,8 +12,10 @@ use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{Traversal, Unreadable, Visitor};
-use faithful_clerk_report::show::{ContractView, ExchangeView, json, markdown, raw, terminal};
-use faithful_clerk_scrub::secrets_in;
+use faithful_clerk_report::show::{
+    ContractView, ExchangeView, hidden_bodies, json, markdown, raw, terminal,
+};
+use faithful_clerk_scrub::{BlankReason, secrets_in};
 
 use crate::contracts::{contract_if_any, description};
 use crate::exit::{Completion, Failure};
@@ -48,6 +50,7 @@ pub(crate) fn run(args: &ShowArgs, settings: &OutputSettings) -> Result<Completi
         number: args.address.number.get(),
         seen: 0,
         lost: None,
+        hidden: Vec::new(),
         address: format!("{name}#{}", args.address.number),
         contract: contract.as_ref(),
         credentials,
@@ -64,7 +67,13 @@ pub(crate) fn run(args: &ShowArgs, settings: &OutputSettings) -> Result<Completi
                 ShowOutput::Text(text) => print_result(&text)?,
                 ShowOutput::Bytes(bytes) => print_bytes(&bytes)?,
             }
-            Ok(Completion::Kept)
+            for (side, reason) in &found.hidden {
+                print_error(&format!(
+                    "{}: the body of the {side} is not shown as it is, because {reason}",
+                    found.address
+                ));
+            }
+            Ok(if found.hidden.is_empty() { Completion::Kept } else { Completion::NotAllRead })
         }
         (None, Some(reason)) => {
             print_error(&format!("{}: {reason}", found.address));
@@ -126,6 +135,8 @@ struct ExchangeSearch<'c> {
     number: u64,
     seen: u64,
     lost: Option<String>,
+    /// The bodies that are not shown as they are, and why.
+    hidden: Vec<(&'static str, BlankReason)>,
     address: String,
     contract: Option<&'c ErrorContract>,
     credentials: Credentials,
@@ -140,6 +151,7 @@ impl Visitor for ExchangeSearch<'_> {
         if exchange.address.number != self.number {
             return;
         }
+        self.hidden = hidden_bodies(exchange);
         let none = SecretRules::default();
         let secrets =
             secrets_in(exchange, self.contract.map_or(&none, |contract| &contract.secret));

@@ -23,7 +23,7 @@ const READ_CODES: &str =
 
 const COVERAGE_CODES: &str = "Exit codes: 0 done, 1 less is covered than --at-least asks for, 2 usage or contract error, 3 a recording could not be read to its end.";
 
-const COMPARE_CODES: &str = "Exit codes: 0 nothing regressed, 1 something regressed (between environments or callers: they differ), 2 usage or contract error, or nothing was compared, 3 a recording could not be read to its end.";
+const COMPARE_CODES: &str = "Exit codes: 0 nothing regressed, 1 something regressed (between environments or callers: they differ), 2 usage or contract error, or nothing was compared, 3 a recording could not be read to its end, or holds more different responses than are kept.";
 
 /// Checks recorded HTTP exchanges of a JSON service against a declared error contract.
 #[derive(Debug, Parser)]

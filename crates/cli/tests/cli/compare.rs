@@ -233,3 +233,20 @@ fn what_was_recorded_does_no_harm() {
         assert!(format == "json" || !run.stdout.contains('\u{202e}'), "{run}");
     }
 }
+
+/// More different responses than any service has: what is beyond is told, and nothing is called unchanged that was not looked at.
+#[test]
+fn a_great_many_different_responses_are_compared_as_far_as_they_are_kept() {
+    let project = Project::new();
+    let line = |n: usize| {
+        let body = format!("{{\"k{n}x{}\": 1}}", n * 7919 % 10_007);
+        got("GET", &format!("/boats/{n}"), 200, "application/json", &body).to_string()
+    };
+    let lines = |most: usize| (0..most).map(line).collect::<Vec<_>>().join("\n");
+    project.write("a.jsonl", lines(20_500));
+    project.write("b.jsonl", lines(20_500));
+    let run = project.run_in_seconds(60, "compare a.jsonl b.jsonl").exits(3);
+    run.says("20000 unchanged").says("500 more pairs not compared");
+    let json = project.run("compare --format json a.jsonl b.jsonl").json();
+    assert_eq!(json["counts"]["not_compared"], 500);
+}

@@ -229,3 +229,44 @@ fn of_several_recordings_each_has_its_own_report() {
         .complains("b.jsonl:")
         .complains("because it can't be read: #1");
 }
+
+/// What `show` can't look into it does not show as it is, says so, and exits with 3.
+#[test]
+fn a_body_that_cannot_be_looked_into_is_not_shown_as_it_is() {
+    let of = |media: &str, text: &str| {
+        let mut entry = member("boat", "Tern");
+        entry["response"]["status"] = json!(422);
+        entry["response"]["content"] = json!({"mimeType": media, "text": text});
+        entry
+    };
+    let mut bytes = of("application/octet-stream", "/wB6dXRvcAA=");
+    bytes["response"]["content"]["encoding"] = json!("base64");
+    let entries = [
+        of("application/json", "{\"pin\": \"q7x9k2m4b5\", \"boat\": Tern}"),
+        bytes,
+        of(
+            "application/x-ndjson",
+            "{\"boat\": 1}\n{\"pinCode\": 1, \"userPin\": \"q7x9k2m4b5\"}\n",
+        ),
+        of("text/plain", "the pin: q7x9k2m4b5"),
+    ];
+    let project = Project::with(CONTRACT, &entries);
+    for (number, code) in [(1, 3), (2, 3), (3, 0), (4, 0)] {
+        for more in ["", " --format json", " --format markdown", " --raw"] {
+            let run = project.run(&format!("show{more} a.har#{number}")).exits(code);
+            assert!(!run.stdout.contains("q7x9k2m4b5") && !run.stdout.contains("zutop"), "{run}");
+        }
+    }
+    let told = "a.har#1: the body of the response is not shown as it is, because it looks like JSON and is not valid JSON";
+    let run = project.run("show a.har#1").exits(3).complains(told);
+    run.says("{\"pin\": \"x1x1x1x1x1\", \"boat\": xxxx}");
+    project.run("show a.har#2").exits(3).complains("because its bytes are not text");
+    // What is found of it is masked as well.
+    for format in ["text", "json", "csv", "html"] {
+        project.run(&format!("check a.har --report {format}=report.{format}"));
+        assert!(
+            !bytes_of(&project.path().join(format!("report.{format}"))).contains("q7x9k2m4b5"),
+            "{format}"
+        );
+    }
+}

@@ -102,7 +102,9 @@ fn what_was_agreed_is_told_and_drafted() {
         (3, &["the request is valid", "a success was expected: 200", "no finding"]),
         (11, &["It is excluded: an OPTIONS request"]),
     ] {
-        let run = project.run(&format!("show before.har#{number}")).exits(0);
+        // One has a body that is not JSON, in which no secret can be looked for.
+        let code = if number == 22 { 3 } else { 0 };
+        let run = project.run(&format!("show before.har#{number}")).exits(code);
         words.iter().fold(run, |run, words| run.says(words));
     }
 }

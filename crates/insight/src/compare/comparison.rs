@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::difference::{Change, Grade, changes};
 use super::pair::{Closeness, ExchangePair, pairs};
 use super::plan::{ComparisonKind, ComparisonPlan};
+use super::response_summary::ResponseSummary;
 use super::side::{ComparisonSide, is_unknown};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_recording::UnreadableParts;
@@ -34,6 +35,8 @@ pub struct PairCounts {
     pub more_often: u64,
     /// Pairs of which a body could not be compared.
     pub unknown: u64,
+    /// Pairs that were not compared, since a side has more different responses than are kept.
+    pub not_compared: u64,
 }
 
 impl PairCounts {
@@ -165,6 +168,10 @@ impl Comparison {
             return;
         };
         let (Some(was), Some(is)) = (before.came(one), after.came(other)) else { return };
+        if [was, is].into_iter().any(|came| *came == ResponseSummary::NotKept) {
+            self.counts.not_compared += 1;
+            return;
+        }
         let found = changes(was, is, pair.closeness, self.between);
         let grade = found.iter().map(|change| change.grade).min().unwrap_or(Grade::Unchanged);
         *match grade {

@@ -91,7 +91,9 @@ pub(super) fn changes(
     between: ComparisonKind,
 ) -> Vec<Change> {
     let mut found = match (before, after) {
-        (ResponseSummary::None, ResponseSummary::None) => Vec::new(),
+        (ResponseSummary::None, ResponseSummary::None)
+        | (ResponseSummary::NotKept, _)
+        | (_, ResponseSummary::NotKept) => Vec::new(),
         (ResponseSummary::None, ResponseSummary::Received(response)) => {
             // From silence to an internal failure nothing got better.
             let is_failure = class(response.status) == 2;

@@ -22,4 +22,4 @@ pub use difference::{Change, Grade};
 pub use pair::Closeness;
 pub use plan::{ComparisonKind, ComparisonPlan};
 pub use sent_values::ComparisonSurvey;
-pub use side::ComparisonSide;
+pub use side::{ComparisonSide, MOST_OUTCOMES};

@@ -22,6 +22,8 @@ use faithful_clerk_shape::{DataLocations, InferredShape, are_data_names};
 pub(super) enum ResponseSummary {
     /// No response.
     None,
+    /// Something other than what was seen before, where so much was seen that no more is kept.
+    NotKept,
     /// A response.
     Received(Box<ComparedResponse>),
 }

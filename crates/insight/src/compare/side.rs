@@ -47,6 +47,9 @@ struct SuccessDigest {
 /// So many are remembered; of others the outcome is made each time.
 const MOST_DIGESTS: usize = 65_536;
 
+/// So many different outcomes are kept, which is more than any service has. A response with another one is not compared.
+pub const MOST_OUTCOMES: usize = 20_000;
+
 /// One side of a comparison. It has to see the exchanges in their order, so it works on one thread.
 #[derive(Debug)]
 pub struct ComparisonSide<'p> {
@@ -108,6 +111,8 @@ impl<'p> ComparisonSide<'p> {
     }
 
     fn outcome(&mut self, came: ResponseSummary) -> u32 {
+        let is_full = self.outcomes.len() >= MOST_OUTCOMES && !self.by_outcome.contains_key(&came);
+        let came = if is_full { ResponseSummary::NotKept } else { came };
         match self.by_outcome.entry(Arc::new(came)) {
             Entry::Occupied(known) => *known.get(),
             Entry::Vacant(vacant) => {

@@ -63,7 +63,7 @@ static SECRETS: LazyLock<Option<Regex>> = LazyLock::new(|| {
     let pattern = concat!(
         r"(?i)(?P<scheme>(?:bearer|basic|digest|negotiate)[ \t]+)[A-Za-z0-9._~+/=-]{6,}",
         r"|(?P<jwt>eyJ[A-Za-z0-9_-]{6,}\.[A-Za-z0-9_-]*(?:\.[A-Za-z0-9_-]*){0,3})",
-        r#"|(?P<name>[A-Za-z0-9_-]*(?:password|passwd|passphrase|secret|api[_-]?key|access[_-]?key|account[_-]?key|private[_-]?key|token|session[_-]?id|passcode|code[_-]?verifier|(?:authorization|recovery)[_-]?code|pwd|signature|credentials?)\\?["']?[ \t]*[:=][ \t]*\\?["']?)(?:(?:bearer|basic|digest|negotiate)[ \t]+)?[^ \t\n"',;&\\]+"#,
+        r#"|(?P<name>(?:[A-Za-z0-9_-]*(?:password|passwd|passphrase|secret|api[_-]?key|access[_-]?key|account[_-]?key|private[_-]?key|token|session[_-]?id|passcode|code[_-]?verifier|(?:authorization|recovery)[_-]?code|pwd|signature|credentials?)|\b(?:[A-Za-z0-9]+[_-])*(?:pin|t?otp|cvv|cvc|jwt|csrf|xsrf))\\?["']?[ \t]*[:=][ \t]*\\?["']?)(?:(?:bearer|basic|digest|negotiate)[ \t]+)?[^ \t\n"',;&\\]+"#,
         r"|(?P<user>://)[^ \t\n/@:]+(?::[^ \t\n/@]*)?@",
         r"|(?P<pem>-----BEGIN (?:[A-Z]+ )*PRIVATE KEY(?: BLOCK)?-----|Private-Lines: [0-9]+)(?:[^-]|-[^-])+",
         r"|(?-i:(?P<prefixed>\b(?:[A-Za-z][A-Za-z0-9]{1,9}[-_]){1,3})[A-Za-z0-9]{24,}|(?P<key>\b(?:AKIA|ASIA)[0-9A-Z]{16}\b|\bgh[pousr]_[A-Za-z0-9]{30,}|\bsk_(?:live|test)_[A-Za-z0-9]{16,}|\bxox[abprs]-[A-Za-z0-9-]{10,}|\bAIza[0-9A-Za-z_-]{35}))",

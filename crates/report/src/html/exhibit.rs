@@ -5,7 +5,6 @@ use std::collections::BTreeSet;
 use faithful_clerk_check::grid::Grid;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::Exchange;
-use faithful_clerk_model::exchange::ResponseBody;
 use faithful_clerk_shape::{DataLocations, InferredShape};
 use serde::Serialize;
 use serde_json::Value;
@@ -15,7 +14,7 @@ use crate::CheckReport;
 use crate::groups::groups;
 use crate::page::{PageLine, TreeLine, plain};
 use crate::shape_tree::{self, AnnotatedShape, LineDifference, tree};
-use crate::show::{BodyLayout, ContractView, ExchangeParts, ExchangeView, parts, read};
+use crate::show::{BodyLayout, ContractView, ExchangeParts, ExchangeView, parts, read_response};
 
 /// So many exchanges are laid out.
 const MOST: usize = 1000;
@@ -119,13 +118,14 @@ fn shorten(lines: &mut Vec<PageLine>) {
 }
 
 fn shape(exchange: &Exchange<'_>) -> Option<Vec<TreeLine>> {
-    let Some(response) = &exchange.response else { return None };
-    let ResponseBody::Present(content) = &response.body else { return None };
-    match read(content) {
+    match read_response(exchange.response.as_ref()?)? {
         BodyLayout::Json(value) => {
             Some(tree(&InferredShape::of(&value, &DataLocations::default())))
         }
-        BodyLayout::Text(_) | BodyLayout::Bytes(_) | BodyLayout::Unreadable => None,
+        BodyLayout::Text(_)
+        | BodyLayout::Blanked(_)
+        | BodyLayout::Bytes(_)
+        | BodyLayout::Unreadable => None,
     }
 }
 

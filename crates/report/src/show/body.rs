@@ -2,11 +2,14 @@
 
 use std::borrow::Cow;
 
-use faithful_clerk_model::exchange::BodyContent;
+use faithful_clerk_model::exchange::{
+    BodyContent, Exchange, Request, RequestBody, Response, ResponseBody,
+};
 use faithful_clerk_model::json::Json;
 use faithful_clerk_model::json::pointer::{join, join_index};
 use faithful_clerk_model::secret::is_secret_name;
 use faithful_clerk_model::secret::mask::masked;
+use faithful_clerk_scrub::{BlankReason, hidden_body};
 use serde_json::Value;
 
 /// So many lines of a body are laid out; others only where a finding stands.
@@ -34,19 +37,54 @@ pub(crate) enum BodyLayout {
     Json(Value),
     /// Text; for JSON that is broken, with the reason.
     Text(String),
+    /// What begins as JSON and is none, so that no secret can be looked for in it; with what it said blanked.
+    Blanked(String),
     /// Bytes that are no text.
     Bytes(usize),
     /// The recording's own encoding of it is broken.
     Unreadable,
 }
 
+/// Reads the body of a request, if it is there.
+pub(crate) fn read_request(request: &Request<'_>) -> Option<BodyLayout> {
+    let RequestBody::Present(content) = &request.body else { return None };
+    Some(read(content, request.media(), false))
+}
+
+/// Reads the body of a response, if it is there.
+pub(crate) fn read_response(response: &Response<'_>) -> Option<BodyLayout> {
+    let ResponseBody::Present(content) = &response.body else { return None };
+    Some(read(content, response.media(), response.status >= 400))
+}
+
+/// The bodies of an exchange in which no secret can be looked for, and so are not shown as they are: which, and why.
+#[must_use]
+pub fn hidden_bodies(exchange: &Exchange<'_>) -> Vec<(&'static str, BlankReason)> {
+    let reason = |layout: Option<BodyLayout>| match layout? {
+        BodyLayout::Json(_) | BodyLayout::Text(_) => None,
+        BodyLayout::Blanked(_) => Some(BlankReason::NotJson),
+        BodyLayout::Bytes(_) => Some(BlankReason::NotText),
+        BodyLayout::Unreadable => Some(BlankReason::Coding),
+    };
+    let request = reason(read_request(&exchange.request)).map(|reason| ("request", reason));
+    let response = exchange.response.as_ref().and_then(read_response);
+    let response = reason(response).map(|reason| ("response", reason));
+    request.into_iter().chain(response).collect()
+}
+
 /// Reads a body.
-pub(crate) fn read(content: &BodyContent<'_>) -> BodyLayout {
+fn read(content: &BodyContent<'_>, media: Option<&str>, is_error: bool) -> BodyLayout {
     let Ok(bytes) = content.decode() else { return BodyLayout::Unreadable };
     match Json::read(&bytes) {
         Json::Value(value) => BodyLayout::Json(value),
         Json::Beyond(_) | Json::Malformed(_) => match std::str::from_utf8(&bytes) {
-            Ok(text) => BodyLayout::Text(masked(text).into_owned()),
+            Ok(text) => {
+                let (text, blanks) = hidden_body(text, media, is_error);
+                match blanks.is_empty() {
+                    true => BodyLayout::Text(masked(&text).into_owned()),
+                    false => BodyLayout::Blanked(text),
+                }
+            }
             Err(_) => BodyLayout::Bytes(bytes.len()),
         },
     }

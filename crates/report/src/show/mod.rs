@@ -25,7 +25,8 @@ mod raw;
 mod view;
 mod wire;
 
-pub(crate) use body::{BodyLayout, read};
+pub use body::hidden_bodies;
+pub(crate) use body::{BodyLayout, read_response};
 pub(crate) use page::{ExchangeParts, parts};
 pub use page::{markdown, terminal};
 pub use raw::raw;

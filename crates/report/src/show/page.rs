@@ -9,7 +9,7 @@ use faithful_clerk_model::finding::{Finding, Severity};
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::secret::mask::masked;
 
-use super::body::{BodyLayout, BodyLine, json_lines, read, text_lines};
+use super::body::{BodyLayout, BodyLine, json_lines, read_request, read_response, text_lines};
 use super::{ContractView, ExchangeView, header_value};
 use crate::Theme;
 use crate::finding_text::{FindingText, LABEL_WIDTH, LabelledText};
@@ -117,7 +117,7 @@ fn request(view: &ExchangeView<'_>, classified: Option<&Classified<'_>>) -> Vec<
         RequestBody::NotRecorded => {
             lines.extend([line(0, Vec::new()), faint("(a body that the recording does not hold)")]);
         }
-        RequestBody::Present(content) => {
+        RequestBody::Present(_) => {
             lines.push(line(0, Vec::new()));
             let notes: Vec<BodyNote> = invalid
                 .iter()
@@ -129,7 +129,7 @@ fn request(view: &ExchangeView<'_>, classified: Option<&Classified<'_>>) -> Vec<
                     not_checked: None,
                 })
                 .collect();
-            lines.extend(body(&read(content), &notes));
+            lines.extend(read_request(request).iter().flat_map(|layout| body(layout, &notes)));
         }
     }
     lines
@@ -179,13 +179,18 @@ impl BodyNote {
     }
 }
 
+/// What is said over a body that is blanked.
+const BLANKED: &str = "(it looks like JSON and is not valid JSON: its values are blanked, since no secret can be looked for in it)";
+
 /// A body, each note under the line that shows its place, or before the end of what it is missing in.
 fn body(laid: &BodyLayout, notes: &[BodyNote]) -> Vec<PageLine> {
     let value = match laid {
         BodyLayout::Json(value) => value,
-        BodyLayout::Text(text) => {
+        BodyLayout::Text(text) | BodyLayout::Blanked(text) => {
+            let told = matches!(laid, BodyLayout::Blanked(_)).then(|| faint(BLANKED));
             let lines = text_lines(text).into_iter();
             let lines = lines.map(|BodyLine { text, .. }| line(2, vec![plain(text)]));
+            let lines = told.into_iter().chain(lines);
             return lines.chain(notes.iter().flat_map(|note| note.lines(2))).collect();
         }
         BodyLayout::Bytes(count) => {
@@ -315,7 +320,9 @@ fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
         ResponseBody::Empty => lines.push(faint("(no body)")),
         ResponseBody::Truncated => lines.push(faint("(the body is truncated)")),
         ResponseBody::NotRecorded => lines.push(faint("(a body that the recording does not hold)")),
-        ResponseBody::Present(content) => lines.extend(body(&read(content), &notes)),
+        ResponseBody::Present(_) => {
+            lines.extend(read_response(response).iter().flat_map(|layout| body(layout, &notes)));
+        }
     }
     lines.extend(of_body.into_iter().flat_map(found));
     lines

@@ -5,11 +5,12 @@ use faithful_clerk_model::exchange::{BodyContent, RequestBody, ResponseBody};
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::secret::mask::masked;
 use faithful_clerk_model::status;
+use faithful_clerk_scrub::hidden_body;
 
 use super::header_value;
 
-/// Request and response, one after the other, an empty line between them. Secrets are masked; all else is
-/// to the byte as the recording has it.
+/// Request and response, one after the other, an empty line between them. Secrets are masked, and bodies that are not text are told by
+/// their length; all else is to the byte as the recording has it.
 #[must_use]
 pub fn raw(exchange: &Exchange<'_>) -> Vec<u8> {
     let request = &exchange.request;
@@ -17,7 +18,7 @@ pub fn raw(exchange: &Exchange<'_>) -> Vec<u8> {
         format!("{} {} HTTP/1.1\r\n", request.method, masked(&request.url)).into_bytes();
     headers(&request.headers, &mut bytes);
     if let RequestBody::Present(content) = &request.body {
-        body(content, &mut bytes);
+        body(content, request.media(), false, &mut bytes);
     }
     bytes.extend(b"\r\n");
     if let Some(response) = &exchange.response {
@@ -25,7 +26,7 @@ pub fn raw(exchange: &Exchange<'_>) -> Vec<u8> {
         bytes.extend(format!("\r\nHTTP/1.1 {} {phrase}\r\n", response.status).into_bytes());
         headers(&response.headers, &mut bytes);
         if let ResponseBody::Present(content) = &response.body {
-            body(content, &mut bytes);
+            body(content, response.media(), response.status >= 400, &mut bytes);
         }
     }
     bytes
@@ -38,10 +39,13 @@ fn headers(headers: &Headers<'_>, bytes: &mut Vec<u8>) {
     bytes.extend(b"\r\n");
 }
 
-fn body(content: &BodyContent<'_>, bytes: &mut Vec<u8>) {
+/// A body; of one in which no secret can be looked for, as much as can be shown.
+fn body(content: &BodyContent<'_>, media: Option<&str>, is_error: bool, bytes: &mut Vec<u8>) {
     let Ok(decoded) = content.decode() else { return };
     match std::str::from_utf8(&decoded) {
-        Ok(text) => bytes.extend(masked(text).as_bytes()),
-        Err(_) => bytes.extend(decoded.iter()),
+        Ok(text) => bytes.extend(masked(&hidden_body(text, media, is_error).0).as_bytes()),
+        Err(_) => {
+            bytes.extend(format!("({} bytes that are not text)", decoded.len()).into_bytes());
+        }
     }
 }

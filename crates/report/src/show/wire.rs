@@ -3,13 +3,12 @@
 use faithful_clerk_check::classify::recognised;
 use faithful_clerk_contract::Endpoint;
 use faithful_clerk_insight::draft::{ExpectedResponse, expected_response};
-use faithful_clerk_model::exchange::{BodyContent, RequestBody, ResponseBody};
 use faithful_clerk_model::finding::Finding;
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::secret::mask::masked;
 use serde_json::{Value, json};
 
-use super::body::{BodyLayout, masked_value, read};
+use super::body::{BodyLayout, masked_value, read_request, read_response};
 use super::{ContractView, ExchangeView, header_value};
 use crate::json::pretty;
 
@@ -20,19 +19,13 @@ use crate::json::pretty;
 pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
     let exchange = view.exchange;
     let request = &exchange.request;
-    let asked = match &request.body {
-        RequestBody::Present(content) => body(content),
-        RequestBody::Absent | RequestBody::Blank | RequestBody::NotRecorded => Value::Null,
-    };
+    let asked = body(read_request(request));
     let answer = match &exchange.response {
         None => Value::Null,
         Some(response) => json!({
             "status": response.status,
             "headers": headers(&response.headers),
-            "body": match &response.body {
-                ResponseBody::Present(content) => body(content),
-                ResponseBody::Empty | ResponseBody::Truncated | ResponseBody::NotRecorded => Value::Null,
-            },
+            "body": body(read_response(response)),
         }),
     };
     let mut wire = json!({
@@ -77,11 +70,11 @@ fn headers(headers: &Headers<'_>) -> Vec<Value> {
     headers.iter().map(pair).collect()
 }
 
-fn body(content: &BodyContent<'_>) -> Value {
-    match read(content) {
-        BodyLayout::Json(value) => masked_value("", &value),
-        BodyLayout::Text(text) => Value::from(text),
-        BodyLayout::Bytes(_) | BodyLayout::Unreadable => Value::Null,
+fn body(layout: Option<BodyLayout>) -> Value {
+    match layout {
+        Some(BodyLayout::Json(value)) => masked_value("", &value),
+        Some(BodyLayout::Text(text) | BodyLayout::Blanked(text)) => Value::from(text),
+        Some(BodyLayout::Bytes(_) | BodyLayout::Unreadable) | None => Value::Null,
     }
 }
 
