@@ -13,11 +13,10 @@
 )]
 
 mod plain;
+mod timing;
 
 use std::fmt::Write as _;
-use std::hint::black_box;
 use std::num::NonZero;
-use std::time::{Duration, Instant};
 
 use faithful_clerk_check::Check;
 use faithful_clerk_contract::ErrorContract;
@@ -29,8 +28,8 @@ use faithful_clerk_recording::{Batch, ReadOptions, open};
 use faithful_clerk_recording::{Source, Traversal};
 use faithful_clerk_schema::FileLoader;
 use faithful_clerk_testkit::{DescribedService, Mixture, Mould, Traffic, TrafficFormat};
-use rustix::time::{ClockId, clock_gettime};
 use serde_json::{Value, json};
+use timing::{Cost, cost};
 
 const CONTRACT: &str = include_str!("../../cli/demo/error-contract.toml");
 
@@ -39,28 +38,6 @@ const ROUNDS: usize = 6;
 
 /// Something that is measured: its name, and what it does.
 type Job<'j> = (&'j str, Box<dyn Fn() -> u64 + 'j>);
-
-/// What one run of a job took.
-#[derive(Clone, Copy)]
-struct Cost {
-    processor: f64,
-    elapsed: f64,
-}
-
-/// The processor time of all threads of this process.
-fn processor_time() -> Duration {
-    let time = clock_gettime(ClockId::ProcessCPUTime);
-    Duration::new(time.tv_sec.unsigned_abs(), u32::try_from(time.tv_nsec).unwrap_or_default())
-}
-
-fn cost(job: &dyn Fn() -> u64) -> Cost {
-    let (processor, start) = (processor_time(), Instant::now());
-    black_box(job());
-    Cost {
-        processor: (processor_time() - processor).as_secs_f64(),
-        elapsed: start.elapsed().as_secs_f64(),
-    }
-}
 
 /// Runs all jobs in rounds, and prints what each took and the ratios to the first.
 fn measure(title: &str, bytes: usize, jobs: &[Job<'_>]) {
