@@ -21,7 +21,7 @@ static CONTRACT: LazyLock<ErrorContract> =
     LazyLock::new(|| parse_contract(HARBOUR).contract.expect("the examples' contract parses"));
 
 const SECRET: &str = "kR3vQ9xT2mB7nL5pW8sD4f";
-const OPTIONS: ReadOptions = ReadOptions { format: Some(Format::JsonLines), max_exchange: 1 << 20 };
+const OPTIONS: ReadOptions = ReadOptions { format: Some(Format::JsonLines), max_exchange: 1 << 20, first: 1 };
 
 /// What is found in the exchanges of a recording: clauses, and how often each.
 #[derive(Default)]

@@ -22,7 +22,7 @@ fn scrubbed(data: &[u8], options: ReadOptions, threads: usize) -> Vec<u8> {
 fuzz_target!(|data: &[u8]| {
     let Some((choice, data)) = data.split_first() else { return };
     let format = [Format::Har, Format::JsonLines, Format::Http, Format::Warc][usize::from(choice & 3)];
-    let options = ReadOptions { format: Some(format), max_exchange: 1 << 16 };
+    let options = ReadOptions { format: Some(format), max_exchange: 1 << 16, ..ReadOptions::default() };
     let one = scrubbed(data, options, 1);
     assert_eq!(one.len(), data.len());
     assert!(one == scrubbed(data, options, 3));

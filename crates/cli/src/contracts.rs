@@ -152,7 +152,7 @@ fn parsed(text: &str, path: &Path) -> ParsedContract {
     parsed
 }
 
-/// The day by the system's own clock and time zone.
+/// The day by the system's clock, in UTC, so that it is the same on all machines.
 pub(crate) fn today() -> jiff::civil::Date {
-    jiff::Zoned::now().date()
+    jiff::Timestamp::now().to_zoned(jiff::tz::TimeZone::UTC).date()
 }

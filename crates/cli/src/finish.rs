@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::gate::Gate;
 use faithful_clerk_check::grid::GridRows;
-use faithful_clerk_check::ledger::{Baseline, ComparisonFindings, Ledger, waivers};
+use faithful_clerk_check::ledger::{Baseline, ComparisonFindings, Ledger, LedgerSources, waivers};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_report::html::{self, Exhibit};
 use faithful_clerk_report::{CheckReport, csv, json, junit, markdown, sarif, text};
@@ -79,8 +79,10 @@ pub(crate) fn ledger_text(path: &Path) -> Result<String, Failure> {
 pub(crate) struct FinishedCheck<'c> {
     pub(crate) contract: &'c ErrorContract,
     pub(crate) contract_path: &'c str,
-    pub(crate) recordings: &'c [String],
+    pub(crate) sources: &'c LedgerSources,
     pub(crate) format: OutputFormat,
+    /// The ledger is the result, and there is no other.
+    pub(crate) is_ledger: bool,
     pub(crate) grid_rows: GridRows,
     pub(crate) guard: &'c PreparedGate<'c>,
     pub(crate) settings: &'c OutputSettings,
@@ -97,8 +99,8 @@ impl FinishedCheck<'_> {
         exhibits: impl FnOnce(&CheckReport<'_>) -> Result<Vec<Exhibit>, Failure>,
     ) -> Result<(Ledger, Completion), Failure> {
         // It has to be saved as long as it can still be added to others.
-        let saved = match reports.has(ReportFormat::Ledger) {
-            true => ledger.save(self.contract, self.recordings).map_err(failed)?,
+        let saved = match self.is_ledger || reports.has(ReportFormat::Ledger) {
+            true => ledger.save(self.contract, self.sources).map_err(failed)?,
             false => String::new(),
         };
         let comparisons = match &log {
@@ -106,13 +108,14 @@ impl FinishedCheck<'_> {
             None => ComparisonFindings::default(),
         };
         ledger.conclude(self.contract);
-        let mut report = CheckReport::new(&ledger, self.contract, self.recordings);
+        let mut report = CheckReport::new(&ledger, self.contract, &self.sources.recordings);
         report.contract_path = self.contract_path;
         report.gate = self.guard.gate();
         report.grid_rows = self.grid_rows;
         report.allows_empty = self.guard.flags.allow_empty;
         report.baseline = self.guard.baseline.as_ref().map(|(name, _)| name.as_str());
         let result = match self.format {
+            _ if self.is_ledger => saved.clone(),
             OutputFormat::Text => text::check(&report, self.settings.stdout),
             OutputFormat::Json => json::check(&report).map_err(failed)?,
             OutputFormat::Markdown => markdown::check(&report),
@@ -142,6 +145,10 @@ impl FinishedCheck<'_> {
             Ok(ReportContent::Text(text))
         })?;
         self.write_waivers(&report)?;
+        if self.is_ledger {
+            // Whoever adds it up decides.
+            return Ok((ledger, Completion::Kept));
+        }
         let passing = report.gate.passing(self.contract, &ledger);
         let found = if passing.failing == 0 { Completion::Kept } else { Completion::Broken };
         // Where a recording can't be read, that is what has to be told.

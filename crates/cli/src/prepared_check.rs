@@ -3,15 +3,16 @@
 use std::path::Path;
 
 use faithful_clerk_check::Check;
-use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_check::ledger::{Ledger, LedgerOrigin, LedgerSources};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_recording::ReadOptions;
 use faithful_clerk_report::CheckReport;
 
+use crate::contracts::today;
 use crate::exit::{Completion, Failure};
 use crate::findings_log::{FindingsLog, spool};
 use crate::finish::{FinishedCheck, PreparedGate};
-use crate::flags::{CheckOutputArgs, OutputSettings, ReportFormat};
+use crate::flags::{CheckOutputArgs, FormatArgs, OutputSettings, PartArgs, ReportFormat};
 use crate::page_exchanges::exhibits;
 use crate::recordings::RecordingInputs;
 use crate::reports::ReportFiles;
@@ -23,6 +24,9 @@ pub(crate) struct PreparedCheck<'f> {
     flags: &'f CheckOutputArgs,
     guard: PreparedGate<'f>,
     reports: ReportFiles,
+    /// How the check is made, as its ledger says it.
+    origin: LedgerOrigin,
+    is_ledger: bool,
 }
 
 impl<'f> PreparedCheck<'f> {
@@ -36,7 +40,22 @@ impl<'f> PreparedCheck<'f> {
         let reads: Vec<&Path> =
             reads.iter().copied().chain(flags.gate.baseline.as_deref()).collect();
         let reports = ReportFiles::open(&flags.reports.files, &reads)?;
-        Ok(Self { flags, guard, reports })
+        let origin = LedgerOrigin {
+            program: env!("CARGO_PKG_VERSION").to_owned(),
+            today: today().to_string(),
+            ..LedgerOrigin::default()
+        };
+        Ok(Self { flags, guard, reports, origin, is_ledger: false })
+    }
+
+    /// Says how the check is made, and whether its ledger is the result.
+    pub(crate) fn made(mut self, all: bool, opened: &FormatArgs, part: &PartArgs) -> Self {
+        self.origin.all = all;
+        self.origin.from = opened.from.map(|format| format.name().to_owned());
+        self.origin.max_exchange = opened.max_exchange << 20;
+        self.origin.today = part.today.unwrap_or_else(today).to_string();
+        self.is_ledger = part.ledger;
+        self
     }
 
     /// Checks the recordings, and writes what was asked for.
@@ -48,7 +67,10 @@ impl<'f> PreparedCheck<'f> {
         opening: ReadOptions,
         settings: &OutputSettings,
     ) -> Result<Completion, Failure> {
-        let Self { flags, guard, reports } = self;
+        let Self { flags, guard, reports, origin, is_ledger } = self;
+        if is_ledger || reports.has(ReportFormat::Ledger) {
+            recordings.digest();
+        }
         if reports.has(ReportFormat::Html) {
             recordings.keep()?;
         }
@@ -65,18 +87,28 @@ impl<'f> PreparedCheck<'f> {
             Some(Err(_)) | None => ledger.add(check.recording(source, recording)),
         });
         let log = log.transpose().map_err(Failure::Output)?;
-        let names = recordings.names.clone();
+        let mut sources = LedgerSources {
+            origin,
+            recordings: recordings.names.clone(),
+            digests: recordings.digests.iter().flatten().cloned().collect(),
+        };
+        // A part in which there is nothing adds nothing.
+        if is_ledger && recordings.digests.iter().all(Option::is_none) {
+            ledger = Ledger::new();
+            sources.recordings.clear();
+        }
         let concluding = FinishedCheck {
             contract,
             contract_path,
-            recordings: &names,
+            sources: &sources,
             format: flags.format,
+            is_ledger,
             grid_rows: flags.reports.grid_rows(),
             guard: &guard,
             settings,
         };
         let lay_out = |report: &CheckReport<'_>| exhibits(report, &recordings, opening);
         let (ledger, found) = concluding.conclude(ledger, log, reports, lay_out)?;
-        Ok(recordings.outcome(&ledger.unreadable, found, guard.allows_unread()))
+        Ok(recordings.outcome(&ledger.unreadable, found, is_ledger || guard.allows_unread()))
     }
 }

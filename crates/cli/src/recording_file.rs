@@ -115,7 +115,11 @@ impl RecordingFile {
             RecordingWriter::new(Format::Har, OutputTarget::open(Some(&har), Readers::Owner)?);
         let source = Source::of(File::open(&self.lines).map_err(fail)?);
         // However large an entry is, it was made here.
-        let opening = ReadOptions { format: Some(Format::JsonLines), max_exchange: usize::MAX };
+        let opening = ReadOptions {
+            format: Some(Format::JsonLines),
+            max_exchange: usize::MAX,
+            ..ReadOptions::default()
+        };
         writer.copy(source, 0, opening).map_err(fail)?;
         let (target, _) = writer.finish().map_err(fail)?;
         target.close()?;

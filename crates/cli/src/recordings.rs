@@ -3,6 +3,7 @@
 use std::io::IsTerminal as _;
 use std::num::NonZero;
 use std::path::PathBuf;
+use std::sync::{Arc, Mutex, PoisonError};
 
 use faithful_clerk_recording::{Source, UnreadableParts};
 use faithful_clerk_report::RecordingNames;
@@ -22,6 +23,9 @@ pub(crate) struct RecordingInputs {
     inputs: Vec<RereadableInput>,
     /// Their names, for addresses.
     pub(crate) names: Vec<String>,
+    /// The digests of what was read of each, where that is asked for and there was anything.
+    pub(crate) digests: Vec<Option<String>>,
+    has_digests: bool,
     /// How the call stands so far.
     outcome: Completion,
 }
@@ -36,8 +40,7 @@ impl RecordingInputs {
     /// The same, where none need be left.
     pub(crate) fn of_some(arguments: &[PathBuf], opened: &FormatArgs) -> Self {
         let (inputs, wrong) = inputs(arguments, opened.from);
-        let mut recordings =
-            Self { inputs: Vec::new(), names: Vec::new(), outcome: Completion::Kept };
+        let mut recordings = Self::none();
         for message in &wrong {
             print_error(message);
             recordings.outcome = Completion::CallWrong;
@@ -46,10 +49,19 @@ impl RecordingInputs {
         recordings
     }
 
+    fn none() -> Self {
+        let (inputs, names, digests) = Default::default();
+        Self { inputs, names, digests, has_digests: false, outcome: Completion::Kept }
+    }
+
+    /// From now on, digests are made of what is read.
+    pub(crate) fn digest(&mut self) {
+        self.has_digests = true;
+    }
+
     /// One recording that this call made itself.
     pub(crate) fn of_one(input: Input) -> Self {
-        let mut recordings =
-            Self { inputs: Vec::new(), names: Vec::new(), outcome: Completion::Kept };
+        let mut recordings = Self::none();
         recordings.add(input);
         recordings
     }
@@ -83,6 +95,20 @@ impl RecordingInputs {
             let bar = progress(input.size(), name);
             crate::output::step(format_args!("reading {name}"));
             match input.open(&bar) {
+                Ok(source) if self.has_digests => {
+                    let digest = Arc::new(Mutex::new((blake3::Hasher::new(), 0_u64)));
+                    let read = Arc::clone(&digest);
+                    let observe = move |bytes: &[u8]| {
+                        let mut digest = read.lock().unwrap_or_else(PoisonError::into_inner);
+                        digest.0.update(bytes);
+                        digest.1 += bytes.len() as u64;
+                    };
+                    look(source.observed(observe), recording);
+                    let digest = digest.lock().unwrap_or_else(PoisonError::into_inner);
+                    let is_any = digest.1 > 0;
+                    self.digests.push(is_any.then(|| digest.0.finalize().to_hex().to_string()));
+                    bar.finish_and_clear();
+                }
                 Ok(source) => {
                     look(source, recording);
                     bar.finish_and_clear();

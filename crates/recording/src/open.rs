@@ -32,11 +32,36 @@ impl<'s> Source<'s> {
         Self { responses: Some(Box::new(responses)), ..Self::of(requests) }
     }
 
+    /// Has every byte looked at as it is read, compressed or not.
+    #[must_use]
+    pub fn observed(self, observe: impl FnMut(&[u8]) + Clone + Send + 's) -> Self {
+        let Self { bytes, responses, is_brotli } = self;
+        let other = observe.clone();
+        let responses = responses.map(|bytes| -> Box<dyn Read + Send + 's> {
+            Box::new(Observed { bytes, observe: other })
+        });
+        Self { bytes: Box::new(Observed { bytes, observe }), responses, is_brotli }
+    }
+
     /// Says that it is compressed with brotli, which can't be told from the bytes.
     #[must_use]
     pub fn brotli(mut self, is_brotli: bool) -> Self {
         self.is_brotli = is_brotli;
         self
+    }
+}
+
+/// A reader whose bytes are looked at on the way.
+struct Observed<R, F> {
+    bytes: R,
+    observe: F,
+}
+
+impl<R: Read, F: FnMut(&[u8])> Read for Observed<R, F> {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        let length = self.bytes.read(into)?;
+        (self.observe)(into.get(..length).unwrap_or_default());
+        Ok(length)
     }
 }
 
@@ -53,12 +78,14 @@ pub struct ReadOptions {
     pub format: Option<Format>,
     /// The largest entry that is read, in bytes.
     pub max_exchange: usize,
+    /// The number of the first exchange: that of a part of a recording goes on where the part before ended.
+    pub first: u64,
 }
 
 impl Default for ReadOptions {
-    /// Any form, entries of 64 MiB at most.
+    /// Any form, entries of 64 MiB at most, numbers from 1.
     fn default() -> Self {
-        Self { format: None, max_exchange: LARGEST_ENTRY }
+        Self { format: None, max_exchange: LARGEST_ENTRY, first: 1 }
     }
 }
 
@@ -69,7 +96,7 @@ pub fn open<'s>(
     recording: u32,
     opening: ReadOptions,
 ) -> Box<dyn Splitter + 's> {
-    let ReadOptions { format, max_exchange: largest } = opening;
+    let ReadOptions { format, max_exchange: largest, first: _ } = opening;
     let Source { bytes, responses, is_brotli } = source;
     if let Some(responses) = responses {
         let bytes = unpacked(bytes, is_brotli);

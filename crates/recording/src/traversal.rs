@@ -67,7 +67,7 @@ impl Traversal {
             while !collected.is_done()
                 && splitter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch)
             {
-                read(&mut batch, recording, &mut collected);
+                read(&mut batch, (recording, self.options.first), &mut collected);
             }
             collected
         };
@@ -90,13 +90,15 @@ impl Traversal {
         let mut cutter = open(source, recording, self.options);
         let mut batch = Batch::default();
         while !collected.is_done() && cutter.next(&mut batch) {
-            read(&mut batch, recording, collected);
+            read(&mut batch, (recording, self.options.first), collected);
         }
     }
 }
 
-fn read<G: Visitor>(batch: &mut Batch, recording: u32, collected: &mut G) {
-    for unreadable in batch.unreadable.drain(..) {
+fn read<G: Visitor>(batch: &mut Batch, (recording, first): (u32, u64), collected: &mut G) {
+    let numbered = |number: u64| number.saturating_add(first.saturating_sub(1));
+    for mut unreadable in batch.unreadable.drain(..) {
+        unreadable.number = unreadable.number.map(numbered);
         collected.on_unreadable(unreadable);
     }
     for entry in batch.entries() {
@@ -104,10 +106,13 @@ fn read<G: Visitor>(batch: &mut Batch, recording: u32, collected: &mut G) {
             return;
         }
         match batch.exchange(entry, recording) {
-            Ok(exchange) => collected.exchange(&exchange),
+            Ok(mut exchange) => {
+                exchange.address.number = numbered(exchange.address.number);
+                collected.exchange(&exchange);
+            }
             Err(reason) => {
                 let reason = masked(&reason).into_owned();
-                let (offset, number) = (entry.offset, Some(entry.number));
+                let (offset, number) = (entry.offset, Some(numbered(entry.number)));
                 collected.on_unreadable(Unreadable { recording, offset, number, reason });
             }
         }

@@ -26,7 +26,7 @@ impl Read for Drops<'_> {
 }
 
 pub fn read(format: Format, data: &[u8]) {
-    let options = ReadOptions { format: Some(format), max_exchange: 4096 };
+    let options = ReadOptions { format: Some(format), max_exchange: 4096, ..ReadOptions::default() };
     let check = |source: Source<'_>| -> Ledger {
         let mut check = Check::new(&CONTRACT);
         check.threads(NonZero::<usize>::MIN).opening(options);

@@ -21,7 +21,9 @@ pub use entries::{
     MOST_ADDRESSES, MOST_ENTRIES, column_name,
 };
 pub use faithful_clerk_contract::EndpointRow;
-pub use file::{Baseline, LedgerError, RestoredLedger};
+pub use file::{
+    Baseline, LedgerError, LedgerOrigin, LedgerSources, OriginDifference, RestoredLedger,
+};
 pub use fingerprint::fingerprint;
 pub use reach::NearestServer;
 pub(crate) use sum::why_not_checked;

@@ -102,6 +102,8 @@ pub(crate) struct CheckArgs {
     pub(crate) resolved: bool,
     #[command(flatten)]
     pub(crate) results: CheckOutputArgs,
+    #[command(flatten)]
+    pub(crate) part: PartArgs,
     /// Number of threads [default: one per core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
@@ -113,6 +115,26 @@ pub(crate) struct CheckArgs {
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
     pub(crate) reading: RecordingArgs,
+}
+
+/// What a check of one part of the recordings is told, so that it can be added to others.
+#[derive(Debug, Args)]
+pub(crate) struct PartArgs {
+    /// Print the ledger, in one line, for `fclerk merge`, and exit with 0 whatever was found
+    #[arg(long, conflicts_with_all = ["contract_only", "quiet", "format"])]
+    pub(crate) ledger: bool,
+    /// Name of the recording in addresses, such as one that comes by standard input
+    #[arg(long, value_name = "NAME", conflicts_with = "part_of")]
+    pub(crate) name: Option<String>,
+    /// The recording that this is a part of: addresses are NAME#N
+    #[arg(long, value_name = "NAME")]
+    pub(crate) part_of: Option<String>,
+    /// Number of the first exchange
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u64).range(1..1 << 53))]
+    pub(crate) first: u64,
+    /// The day by which waivers are in force or expired [default: today, in UTC]
+    #[arg(long, value_name = "DATE", value_parser = super::values::date)]
+    pub(crate) today: Option<jiff::civil::Date>,
 }
 
 /// How recordings are opened, in every command that reads some.
@@ -145,7 +167,7 @@ impl FormatArgs {
     /// How a recording is opened.
     pub(crate) fn opening(&self) -> ReadOptions {
         let largest = usize::try_from(self.max_exchange << 20).unwrap_or(usize::MAX);
-        ReadOptions { format: self.from, max_exchange: largest }
+        ReadOptions { format: self.from, max_exchange: largest, ..ReadOptions::default() }
     }
 }
 
@@ -180,7 +202,16 @@ pub(crate) struct MergeArgs {
     pub(crate) contract: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) results: CheckOutputArgs,
-    /// Ledgers of checks, as `check --report ledger=FILE` writes them
+    /// Print the sum as a ledger, in one line, and exit with 0 whatever was found
+    #[arg(long, conflicts_with_all = ["quiet", "format"])]
+    pub(crate) ledger: bool,
+    /// How many ledgers there have to be
+    #[arg(long, value_name = "N")]
+    pub(crate) expect: Option<u64>,
+    /// Count the same bytes twice, where two ledgers hold them
+    #[arg(long)]
+    pub(crate) allow_duplicates: bool,
+    /// Ledgers of checks, as `check --ledger` prints and `check --report ledger=FILE` writes them: files of one or many, folders, or `-` for standard input
     #[arg(required = true, value_name = "LEDGER")]
     pub(crate) ledgers: Vec<PathBuf>,
 }

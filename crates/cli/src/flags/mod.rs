@@ -11,7 +11,7 @@ pub(crate) use high::OutputSettings;
 pub(crate) use low::{
     AnalysisArgs, CheckArgs, Command, CompareArgs, ComparedSubject, CompletionsArgs, ConvertArgs,
     CoverageArgs, DEMO_PORT, DemoArgs, DemoService, DraftArgs, ExplainArgs, ExplainFormat, Flags,
-    FormatArgs, HandbookArgs, ManualArgs, MergeArgs, ScrubArgs, ShowArgs, SurveyArgs,
+    FormatArgs, HandbookArgs, ManualArgs, MergeArgs, PartArgs, ScrubArgs, ShowArgs, SurveyArgs,
 };
 pub(crate) use probe::{NamedValue, ProbeArgs};
 pub(crate) use record::{RecordArgs, ServiceUrl};

@@ -107,7 +107,11 @@ impl<'r> LiveReporter<'r> {
 
     fn judge(&mut self, entry: &str) {
         let Some(contract) = self.contract else { return };
-        let opening = ReadOptions { format: Some(Format::JsonLines), max_exchange: usize::MAX };
+        let opening = ReadOptions {
+            format: Some(Format::JsonLines),
+            max_exchange: usize::MAX,
+            ..ReadOptions::default()
+        };
         let traversal = Traversal { options: opening, ..Traversal::default() };
         let mut judging = EntryCheck {
             contract,

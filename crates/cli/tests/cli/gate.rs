@@ -148,14 +148,17 @@ fn files_that_are_no_ledgers_are_refused() {
         ("clause.json", "it names an unknown clause, media.gone"),
         ("row.json", "it names an unknown endpoint, GET /gone"),
         ("count.json", "beyond 2^53"),
-        ("cut.json", "this is not a ledger of this program"),
+        ("cut.json", "can't read the ledger cut.json: key must be a string"),
         ("address.json", "it names an unknown recording, 9"),
         ("check.json", "this is not a ledger of this program"),
-        ("empty.json", "this is not a ledger of this program"),
+        ("empty.json", "can't read the ledger empty.json: the file is empty"),
         ("bytes.json", "can't read"),
         ("nowhere.json", "can't read"),
     ] {
-        let run = project.run(&format!("merge good.json {file}")).exits(2).complains(message);
+        let run = project
+            .run(&format!("merge --allow-duplicates good.json {file}"))
+            .exits(2)
+            .complains(message);
         assert_eq!(run.stdout, "", "{file}");
     }
     for file in ["version.json", "check.json", "cut.json", "nowhere.json"] {
@@ -246,13 +249,15 @@ fn ledgers_of_shards_add_up_to_the_ledger_of_all() {
 }
 
 #[test]
-fn a_recording_that_counts_twice_is_told() {
+fn a_recording_is_not_counted_twice_unless_that_is_asked_for() {
     let project = Project::with(HARBOUR, &[berth()]);
     project.run("check a.har -q --report ledger=one.json --report ledger=two.json").exits(0);
     project
         .run("merge one.json two.json")
-        .exits(0)
-        .complains("a.har is in both one.json and two.json");
+        .exits(2)
+        .complains("can't add two.json: one.json holds the same bytes of a recording");
+    let run = project.run("merge --allow-duplicates one.json two.json").exits(0);
+    run.says("2 exchanges checked");
     project.run("merge one.json").exits(0).says("1 exchange checked");
 }
 

@@ -105,7 +105,7 @@ impl fmt::Display for Run {
 }
 
 impl Run {
-    fn of_output(call: &str, output: Output) -> Self {
+    pub(crate) fn of_output(call: &str, output: Output) -> Self {
         Self {
             call: call.to_owned(),
             code: output.status.code(),

@@ -48,6 +48,7 @@ mod script;
 mod scrub;
 mod scrub_everywhere;
 mod scrub_kinds;
+mod shards;
 mod show;
 mod signals;
 mod styles;

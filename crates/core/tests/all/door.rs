@@ -121,7 +121,11 @@ fn a_recording_may_be_compressed_or_in_two_parts() {
 #[test]
 fn limits_are_told_as_read_errors() {
     let entry = format!("{{\"comment\": \"{}\"}}", "x".repeat(5000));
-    let options = ReadOptions { format: Some(Format::JsonLines), max_exchange: 1000 };
+    let options = ReadOptions {
+        format: Some(Format::JsonLines),
+        max_exchange: 1000,
+        ..ReadOptions::default()
+    };
     let recording = Recording::new("large.jsonl", entry.as_bytes());
     let errors = read_exchanges_with(options, recording, |_| panic!("there is none to be read"));
     assert_eq!(errors.len(), 1, "{errors:?}");

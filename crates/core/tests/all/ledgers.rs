@@ -3,7 +3,7 @@
 use faithful_clerk_check::Check;
 use faithful_clerk_check::clauses::HARBOUR;
 use faithful_clerk_check::ledger::Ledger;
-use faithful_clerk_check::ledger::{Baseline, LedgerError, RestoredLedger};
+use faithful_clerk_check::ledger::{Baseline, LedgerError, LedgerSources, RestoredLedger};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_recording::Source;
 use proptest::prelude::*;
@@ -73,6 +73,11 @@ fn contract() -> ErrorContract {
     faithful_clerk_check::parse_contract(&format!("{HARBOUR}{waiver}")).contract.unwrap()
 }
 
+/// What a ledger of recordings of these names is of.
+fn of(names: &[String]) -> LedgerSources {
+    LedgerSources { recordings: names.to_vec(), ..LedgerSources::default() }
+}
+
 proptest! {
     #[test]
     fn shards_that_were_saved_add_up_to_the_whole(
@@ -88,12 +93,13 @@ proptest! {
             whole.add(check.recording(Source::of(text.as_bytes()), at));
             // Each shard by itself, on a machine that knows of no other.
             let alone = check.recording(Source::of(text.as_bytes()), 0);
-            let saved = alone.save(&contract, std::slice::from_ref(name)).unwrap();
-            let restored = RestoredLedger::read(&saved, &contract, at).unwrap();
-            prop_assert_eq!(&restored.recordings, std::slice::from_ref(name));
+            let saved = alone.save(&contract, &of(std::slice::from_ref(name))).unwrap();
+            let restored = RestoredLedger::read(&saved, &contract, |_| at).unwrap();
+            prop_assert_eq!(&restored.sources.recordings, std::slice::from_ref(name));
             merged.add(restored.ledger);
         }
-        prop_assert_eq!(whole.save(&contract, &names).unwrap(), merged.save(&contract, &names).unwrap());
+        let sources = of(&names);
+        prop_assert_eq!(whole.save(&contract, &sources).unwrap(), merged.save(&contract, &sources).unwrap());
         whole.conclude(&contract);
         merged.conclude(&contract);
         prop_assert_eq!(whole, merged);
@@ -102,13 +108,13 @@ proptest! {
     #[test]
     fn no_text_makes_reading_a_ledger_fail_otherwise_than_by_refusing(text in ".{0,200}", at in 0_usize..4000) {
         let contract = contract();
-        let _ = RestoredLedger::read(&text, &contract, 0);
+        let _ = RestoredLedger::read(&text, &contract, |_| 0);
         let good = Check::new(&contract).recording(Source::of(recording(&[1, 2, 3, 7, 8]).as_bytes()), 0);
-        let mut saved = good.save(&contract, &["a.har".to_owned()]).unwrap();
+        let mut saved = good.save(&contract, &of(&["a.har".to_owned()])).unwrap();
         let at = at % saved.len();
         if saved.is_char_boundary(at) {
             saved.insert_str(at, &text);
-            let _ = RestoredLedger::read(&saved, &contract, u32::MAX);
+            let _ = RestoredLedger::read(&saved, &contract, |_| u32::MAX);
             let _ = Baseline::read(&saved, &contract);
         }
     }
@@ -121,7 +127,8 @@ fn a_baseline_knows_what_is_found_by_comparing() {
     let odd = |sorts: &[u8]| check.recording(Source::of(recording(sorts).as_bytes()), 0);
     let names = ["a.har".to_owned()];
     let ledger = odd(&[7, 7, 8]);
-    let baseline = Baseline::read(&ledger.save(&contract, &names).unwrap(), &contract).unwrap();
+    let saved = ledger.save(&contract, &of(&names)).unwrap();
+    let baseline = Baseline::read(&saved, &contract).unwrap();
     let gate = |ledger: &Ledger| {
         let gate =
             faithful_clerk_check::gate::Gate { baseline: Some(&baseline), ..Default::default() };
@@ -141,9 +148,10 @@ fn a_baseline_knows_what_is_found_by_comparing() {
 #[test]
 fn the_digest_tells_contracts_apart() {
     let one = contract();
-    let text = Ledger::new().save(&one, &[]).unwrap();
+    let text = Ledger::new().save(&one, &of(&[])).unwrap();
     let other = faithful_clerk_check::parse_contract(HARBOUR).contract.unwrap();
-    assert_eq!(RestoredLedger::read(&text, &other, 0).unwrap_err(), LedgerError::OtherContract);
+    let refused = RestoredLedger::read(&text, &other, |_| 0).unwrap_err();
+    assert_eq!(refused, LedgerError::OtherContract);
     assert!(!Baseline::read(&text, &other).unwrap().same_contract);
     assert!(Baseline::read(&text, &one).unwrap().same_contract);
 }

@@ -7,10 +7,12 @@
 
 mod baseline;
 mod error;
+mod origin;
 mod read;
 mod wire;
 mod write;
 
 pub use baseline::Baseline;
 pub use error::LedgerError;
+pub use origin::{LedgerOrigin, LedgerSources, OriginDifference};
 pub use read::RestoredLedger;

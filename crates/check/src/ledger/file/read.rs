@@ -4,6 +4,7 @@ use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::error::{FORMAT, LedgerError, VERSION};
+use super::origin::{LedgerOrigin, LedgerSources};
 use super::wire::{self, At, WireCount, WireFile, WireHead};
 use crate::clauses::clause;
 use crate::ledger::entries::keep_first;
@@ -14,14 +15,24 @@ use faithful_clerk_model::address::{Address, Location};
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_recording::Unreadable;
+use serde::Deserialize;
 
 /// A ledger that was written down, and what it is of.
 #[derive(Debug, Clone)]
 pub struct RestoredLedger {
-    /// The names of its recordings.
-    pub recordings: Vec<String>,
+    /// What it is of.
+    pub sources: LedgerSources,
     /// The ledger, not concluded.
     pub ledger: Ledger,
+}
+
+/// What a ledger is of, without what it holds.
+#[derive(Debug, Deserialize)]
+struct WireSources {
+    origin: LedgerOrigin,
+    recordings: Vec<String>,
+    #[serde(default)]
+    digests: BTreeSet<String>,
 }
 
 /// The head of a file, if it is a ledger's that can be read here.
@@ -39,21 +50,41 @@ pub(super) fn head(text: &str) -> Result<WireHead, LedgerError> {
 }
 
 impl RestoredLedger {
-    /// Reads a file that [`Ledger::save`] wrote under the same contract. Its recordings get numbers from
-    /// `from` on.
+    /// Reads what a ledger is of, and nothing else of it.
     ///
     /// # Errors
     /// Where it is none, or was made by another contract.
-    pub fn read(text: &str, contract: &ErrorContract, from: u32) -> Result<Self, LedgerError> {
+    pub fn sources(text: &str, contract: &ErrorContract) -> Result<LedgerSources, LedgerError> {
+        if head(text)?.contract != contract.digest {
+            return Err(LedgerError::OtherContract);
+        }
+        let WireSources { origin, recordings, digests } = serde_json::from_str(text)
+            .map_err(|error| LedgerError::NotALedger(error.to_string()))?;
+        Ok(LedgerSources { origin, recordings, digests })
+    }
+
+    /// Reads a file that [`Ledger::save`] wrote under the same contract. `number` gives a recording's place in the run by its
+    /// name.
+    ///
+    /// # Errors
+    /// Where it is none, or was made by another contract.
+    pub fn read(
+        text: &str,
+        contract: &ErrorContract,
+        number: impl Fn(&str) -> u32,
+    ) -> Result<Self, LedgerError> {
         if head(text)?.contract != contract.digest {
             return Err(LedgerError::OtherContract);
         }
         let file: WireFile = serde_json::from_str(text)
             .map_err(|error| LedgerError::NotALedger(error.to_string()))?;
         let names = RowNames::of(contract);
-        let reader = LedgerReader { names, from, recordings: file.recordings.len() };
+        let numbers = file.recordings.iter().map(|name| number(name)).collect();
+        let reader = LedgerReader { names, numbers };
         let ledger = reader.ledger(&file, contract)?;
-        Ok(Self { recordings: file.recordings, ledger })
+        let WireFile { origin, recordings, digests, .. } = file;
+        let digests = digests.into_iter().collect();
+        Ok(Self { sources: LedgerSources { origin, recordings, digests }, ledger })
     }
 }
 
@@ -75,9 +106,8 @@ impl RowNames {
 
 struct LedgerReader {
     names: RowNames,
-    /// The number of the first recording.
-    from: u32,
-    recordings: usize,
+    /// The places of the recordings in the run.
+    numbers: Vec<u32>,
 }
 
 impl LedgerReader {
@@ -174,8 +204,7 @@ impl LedgerReader {
     }
 
     fn recording(&self, at: u32) -> Result<u32, LedgerError> {
-        let is_there = usize::try_from(at).is_ok_and(|at| at < self.recordings);
-        let number = self.from.checked_add(at).filter(|_| is_there);
+        let number = usize::try_from(at).ok().and_then(|at| self.numbers.get(at).copied());
         number.ok_or_else(|| LedgerError::Unknown("recording", at.to_string()))
     }
 

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Deserializer, Serialize};
 
+use super::origin::LedgerOrigin;
 use crate::ledger::ComparisonBound;
 use faithful_clerk_model::finding::{Because, Expected, Got, NotChecked, ObservedValue, Subject};
 
@@ -36,7 +37,10 @@ pub(super) struct WireFile {
     pub(super) version: u32,
     pub(super) service: Option<String>,
     pub(super) contract: String,
+    pub(super) origin: LedgerOrigin,
     pub(super) recordings: Vec<String>,
+    #[serde(default)]
+    pub(super) digests: Vec<String>,
     pub(super) found: WireFound,
     pub(super) checked: WireCount,
     pub(super) excluded: BTreeMap<String, WireCount>,

@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::error::{FORMAT, VERSION};
+use super::origin::LedgerSources;
 use super::wire::{
     At, WireCell, WireCount, WireEntries, WireEntry, WireFile, WireFindings, WireFound,
     WireLocation, WireMore, WireObservedValues, WireSeen, WireTally, WireUnreadable,
@@ -16,14 +17,14 @@ use faithful_clerk_model::invisible::escaped_json;
 
 impl Ledger {
     /// The ledger as the text of a file. It must not have been concluded, since it could not be added to
-    /// others then. `recordings` are the names of the recordings, in the order of the run.
+    /// others then.
     ///
     /// # Errors
     /// Only if serde can't write what is text, numbers and lists.
     pub fn save(
         &self,
         contract: &ErrorContract,
-        recordings: &[String],
+        sources: &LedgerSources,
     ) -> Result<String, serde_json::Error> {
         let counts = |counts: &BTreeMap<String, u64>| {
             counts.iter().map(|(name, count)| (name.clone(), WireCount(*count))).collect()
@@ -36,7 +37,9 @@ impl Ledger {
             version: VERSION,
             service: contract.service.clone(),
             contract: contract.digest.clone(),
-            recordings: recordings.to_vec(),
+            origin: sources.origin.clone(),
+            recordings: sources.recordings.clone(),
+            digests: sources.digests.iter().cloned().collect(),
             found: self.found(contract),
             checked: WireCount(self.checked),
             excluded: reasons(&self.excluded),
