@@ -13,7 +13,7 @@ use crate::contracts::today;
 use crate::exit::{Completion, Failure};
 use crate::findings_log::FindingsLog;
 use crate::flags::{GateArgs, OutputFormat, OutputSettings, ReportFormat};
-use crate::output::{print_error, print_unless_quiet, write_new};
+use crate::output::{print_error, write_new};
 use crate::reports::{ReportContent, ReportFiles};
 
 /// A file that is larger is no ledger of anything that was read in a day.
@@ -120,7 +120,7 @@ impl FinishedCheck<'_> {
             OutputFormat::Json => json::check(&report).map_err(failed)?,
             OutputFormat::Markdown => markdown::check(&report),
         };
-        print_unless_quiet(&result, self.settings)?;
+        reports.print(&result, self.is_ledger, self.settings)?;
         let shown = if reports.has(ReportFormat::Html) { exhibits(&report)? } else { Vec::new() };
         reports.write(|kind| {
             let text = match kind {

@@ -20,7 +20,7 @@ use crate::flags::{
     CompareArgs, ComparedSubject, FormatArgs, OutputFormat, OutputSettings, ReportFormat,
 };
 use crate::inputs::{Input, RereadableInput, inputs};
-use crate::output::{print_error, print_unless_quiet};
+use crate::output::print_error;
 use crate::recordings::{print_unreadable, progress, threads};
 use crate::reports::ReportFiles;
 
@@ -89,7 +89,7 @@ pub(crate) fn run(args: &CompareArgs, settings: &OutputSettings) -> Result<Compl
         OutputFormat::Markdown => written::markdown(compared),
         OutputFormat::Json => written::json(compared).map_err(failed)?,
     };
-    print_unless_quiet(&result, settings)?;
+    reports.print(&result, false, settings)?;
     reports.write(|kind| match kind {
         ReportFormat::Html => written::html(compared).map_err(failed_page),
         ReportFormat::Json => written::json(compared).map_err(failed),

@@ -12,7 +12,7 @@ use crate::contracts::contract_or_description;
 use crate::exit::{Completion, Failure};
 use crate::finish::{failed, failed_page};
 use crate::flags::{CoverageArgs, OutputFormat, OutputSettings, ReportFormat};
-use crate::output::{print_error, print_unless_quiet};
+use crate::output::print_error;
 use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
@@ -41,7 +41,7 @@ pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Comp
         OutputFormat::Markdown => coverage::markdown(&report),
         OutputFormat::Json => coverage::json(&report).map_err(failed)?,
     };
-    print_unless_quiet(&result, settings)?;
+    reports.print(&result, false, settings)?;
     reports.write(|kind| match kind {
         ReportFormat::Html => coverage::html(&report).map_err(failed_page),
         ReportFormat::Json => coverage::json(&report).map_err(failed),

@@ -11,7 +11,7 @@ use crate::contracts::{contract, description};
 use crate::exit::{Completion, Failure};
 use crate::finish::{failed, failed_page};
 use crate::flags::{AnalysisArgs, OutputFormat, OutputSettings, ReportFormat, SurveyArgs};
-use crate::output::{print_error, print_unless_quiet};
+use crate::output::print_error;
 use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
@@ -40,7 +40,7 @@ pub(crate) fn run(args: &SurveyArgs, settings: &OutputSettings) -> Result<Comple
         OutputFormat::Markdown => survey::markdown(&found, names),
         OutputFormat::Json => survey::json(&found, names).map_err(failed)?,
     };
-    print_unless_quiet(&result, settings)?;
+    reports.print(&result, false, settings)?;
     reports.write(|kind| match kind {
         ReportFormat::Html => survey::html(&found, names).map_err(failed_page),
         ReportFormat::Json => survey::json(&found, names).map_err(failed),

@@ -80,7 +80,7 @@ fn report(text: &str, kinds: &[ReportFormat]) -> Result<ReportFile, String> {
     let names: Vec<&str> = kinds.iter().map(|kind| kind.name()).collect();
     let all = names.join(", ");
     let (name, path) = match text.split_once('=') {
-        Some((name, path)) if !path.is_empty() && path != "-" => (name, path),
+        Some((name, path)) if !path.is_empty() => (name, path),
         _ => {
             return Err(format!(
                 "write FORMAT=FILE, as in html=report.html; the formats are {all}"

@@ -452,3 +452,59 @@ fn other_commands_write_reports_too() {
         assert!(html.contains("default-src 'none'"), "{command}");
     }
 }
+
+/// What stands in the way of a report is never destroyed by it.
+#[cfg(unix)]
+#[test]
+fn reports_go_where_their_names_lead_and_destroy_nothing() {
+    use std::os::unix::fs::symlink;
+    let project = Project::with(HARBOUR, &[got("GET", "/nowhere", 404, "text/html", "<p>")]);
+    let json = project.run("check a.har --format json").exits(1).stdout;
+    // Printed, a report stands in the place of the result, and is written behind what a file has already.
+    for name in ["-", "/dev/stdout", "/dev/fd/1"] {
+        assert_eq!(project.run(&format!("check a.har --report json={name}")).exits(1).stdout, json);
+        let path = project.write("log.txt", "before\n");
+        let log = std::fs::OpenOptions::new().append(true).open(&path).unwrap();
+        let mut command = project.command(&format!("check a.har --report json={name}"));
+        assert_eq!(command.stdout(log).status().unwrap().code(), Some(1));
+        assert_eq!(std::fs::read_to_string(&path).unwrap(), format!("before\n{json}"), "{name}");
+    }
+    for call in ["survey a.har", "coverage a.har", "compare a.har a.har"] {
+        let run = project.run(&format!("{call} --report json=-"));
+        assert!(run.json().is_object(), "{run}");
+    }
+    let both = project.run("check a.har --report json=- --report csv=/dev/stdout").exits(2);
+    both.complains("two reports would be written to standard output");
+    project
+        .run("check a.har --ledger --report json=-")
+        .exits(2)
+        .complains("can't be printed beside it");
+    // Through a link, and through one to a file that is not there yet.
+    std::fs::create_dir(project.path().join("real")).unwrap();
+    project.write("real/old.json", "old");
+    for (link, target) in
+        [("one.json", "real/old.json"), ("two.json", "real/new.json"), ("three.json", "two.json")]
+    {
+        symlink(target, project.path().join(link)).unwrap();
+        project.run(&format!("check a.har -q --report json={link}")).exits(1);
+        let is_link = project.path().join(link).symlink_metadata().unwrap().is_symlink();
+        assert!(is_link, "{link} is still a link");
+        assert_eq!(std::fs::read_to_string(project.path().join(link)).unwrap(), json);
+    }
+    assert_eq!(std::fs::read_to_string(project.path().join("real/new.json")).unwrap(), json);
+    // Two names of one file are one.
+    let run = project.run("check a.har --report json=two.json --report csv=real/new.json").exits(2);
+    run.complains("two reports would be written to real/new.json");
+    symlink("b.json", project.path().join("a.json")).unwrap();
+    symlink("a.json", project.path().join("b.json")).unwrap();
+    project.run("check a.har --report json=a.json").exits(2).complains("round in a circle");
+    project.run("check a.har --report json=real").exits(2).complains("is a folder");
+    // A pipe with a name is written to, and stays.
+    let made = std::process::Command::new("mkfifo").arg(project.path().join("pipe")).status();
+    if made.is_ok_and(|status| status.success()) {
+        let path = project.path().join("pipe");
+        let reader = std::thread::spawn(move || std::fs::read_to_string(path).unwrap());
+        project.run("check a.har -q --report json=pipe").exits(1);
+        assert_eq!(reader.join().unwrap(), json);
+    }
+}
