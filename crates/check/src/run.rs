@@ -7,7 +7,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use crate::classify::{Classification, Credentials, classify};
 use crate::clauses::check_exchange;
-use crate::ledger::Ledger;
+use crate::ledger::{Ledger, UndecidedCredentials};
 use crate::observer::{CheckObserver, CheckedExchange, CredentialAssumption, ObservedRecording};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::exchange::Exchange;
@@ -21,13 +21,16 @@ pub struct Check<'c> {
     contract: &'c ErrorContract,
     traversal: Traversal,
     environments: BTreeMap<u32, String>,
+    /// Recordings are parts of others, and what depends on all of them is left open.
+    is_of_parts: bool,
 }
 
 impl<'c> Check<'c> {
     /// A check with one thread.
     #[must_use]
     pub fn new(contract: &'c ErrorContract) -> Self {
-        Self { contract, traversal: Traversal::default(), environments: BTreeMap::new() }
+        let (traversal, environments) = Default::default();
+        Self { contract, traversal, environments, is_of_parts: false }
     }
 
     /// Sets how many threads work; the default is one. The outcome is the same for any number.
@@ -39,6 +42,13 @@ impl<'c> Check<'c> {
     /// Sets how recordings are opened; the default is any format, and entries of 64 MiB at most.
     pub fn opening(&mut self, opening: ReadOptions) -> &mut Self {
         self.traversal.options = opening;
+        self
+    }
+
+    /// Leaves open what depends on other parts of a recording, until the ledger is concluded: the ledgers of parts can be added
+    /// up. The default is that a recording is whole.
+    pub fn of_parts(&mut self) -> &mut Self {
+        self.is_of_parts = true;
         self
     }
 
@@ -75,7 +85,7 @@ impl<'c> Check<'c> {
         let mut ledger = Ledger::new();
         let mut observers = Vec::new();
         for work in works {
-            let (sum, observer) = work.sum();
+            let (sum, observer) = work.sum(self.is_of_parts);
             ledger.add(sum);
             observers.push(observer);
         }
@@ -125,9 +135,18 @@ impl<'c, O: CheckObserver> CheckWorker<'c, O> {
     }
 
     /// What it found, once all workers have come to their end.
-    fn sum(self) -> (Ledger, O) {
+    fn sum(self, is_of_part: bool) -> (Ledger, O) {
         let mut sum = self.settled;
         let saw_credentials = self.saw_credentials.load(Ordering::Relaxed);
+        if is_of_part {
+            let undecided = UndecidedCredentials {
+                has_credentials: saw_credentials,
+                if_recorded: self.if_recorded,
+                if_not: self.if_not,
+            };
+            sum.enter_undecided(self.recording, undecided);
+            return (sum, self.observer);
+        }
         sum.add(if saw_credentials { self.if_recorded } else { self.if_not });
         (sum, self.observer)
     }

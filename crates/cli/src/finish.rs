@@ -103,6 +103,7 @@ impl FinishedCheck<'_> {
             true => ledger.save(self.contract, self.sources).map_err(failed)?,
             false => String::new(),
         };
+        ledger.settle();
         let comparisons = match &log {
             Some(_) => ledger.comparisons(self.contract),
             None => ComparisonFindings::default(),

@@ -27,5 +27,5 @@ pub use file::{
 pub use fingerprint::fingerprint;
 pub use reach::NearestServer;
 pub(crate) use sum::why_not_checked;
-pub use sum::{ComparisonFinding, ComparisonFindings, Ledger, StaleWaiver};
+pub use sum::{ComparisonFinding, ComparisonFindings, Ledger, StaleWaiver, UndecidedCredentials};
 pub use waivers::waivers;

@@ -59,6 +59,20 @@ pub struct Ledger {
     pub bounds: BTreeSet<(&'static str, ComparisonBound)>,
     /// What clauses that compare exchanges saw, until the ledger is concluded.
     pub compared: ObservedValues,
+    /// What can only be decided once all parts of a recording are there, by recording.
+    pub undecided: BTreeMap<u32, UndecidedCredentials>,
+}
+
+/// Exchanges that are checked in two ways, as long as nobody knows whether their recording holds credentials: whether a request
+/// without any is wrong is only known once any request was seen to carry some.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct UndecidedCredentials {
+    /// Was a request with credentials seen?
+    pub has_credentials: bool,
+    /// What counts if there is one.
+    pub if_recorded: Ledger,
+    /// What counts if there is none.
+    pub if_not: Ledger,
 }
 
 /// Why a waiver should go.
@@ -177,6 +191,7 @@ impl Ledger {
     /// Checks what can only be checked when everything was seen: what exchanges have in common, and
     /// which waivers should go. To be called once, after all ledgers were added up.
     pub fn conclude(&mut self, contract: &ErrorContract) {
+        self.settle();
         self.bounds.append(&mut self.compared.bounds);
         let ConsistencyResult { met, outliers } = std::mem::take(&mut self.compared).conclude();
         for (name, count) in met {
@@ -240,6 +255,22 @@ impl Ledger {
         }
     }
 
+    /// Decides what was open, as no other part comes any more.
+    pub fn settle(&mut self) {
+        for (_, undecided) in std::mem::take(&mut self.undecided) {
+            let UndecidedCredentials { has_credentials, if_recorded, if_not } = undecided;
+            self.add(if has_credentials { if_recorded } else { if_not });
+        }
+    }
+
+    /// Enters what is undecided in a part of a recording.
+    pub(crate) fn enter_undecided(&mut self, recording: u32, part: UndecidedCredentials) {
+        let sum = self.undecided.entry(recording).or_default();
+        sum.has_credentials |= part.has_credentials;
+        sum.if_recorded.add(part.if_recorded);
+        sum.if_not.add(part.if_not);
+    }
+
     /// Adds another ledger to this one.
     pub fn add(&mut self, other: Self) {
         let Self {
@@ -259,7 +290,11 @@ impl Ledger {
             cases,
             bounds,
             compared,
+            undecided,
         } = other;
+        for (recording, undecided) in undecided {
+            self.enter_undecided(recording, undecided);
+        }
         self.checked += outcome;
         for (reason, count) in aside {
             *self.excluded.entry(reason).or_default() += count;

@@ -10,7 +10,7 @@ use faithful_clerk_report::text::counted;
 
 use crate::contracts::{LoadedContract, contract_if_any, contract_or_description, description};
 use crate::exit::{Completion, Failure};
-use crate::flags::{CheckArgs, OutputSettings};
+use crate::flags::{CheckArgs, OutputSettings, ReportFile, ReportFormat};
 use crate::inputs::Input;
 use crate::output::{print_result, print_unless_quiet};
 use crate::prepared_check::PreparedCheck;
@@ -56,6 +56,10 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
     let opening = ReadOptions { first: part.first, ..args.reading.opened.opening() };
     let mut check = Check::new(contract);
     check.threads(threads(args.threads)).opening(opening);
+    let writes_ledger = |report: &ReportFile| report.kind == ReportFormat::Ledger;
+    if part.ledger || args.results.reports.files.iter().any(writes_ledger) {
+        check.of_parts();
+    }
     let mut recordings = RecordingInputs::of_some(&args.recordings, &args.reading.opened);
     if let Some(name) = part.name.as_ref().or(part.part_of.as_ref()) {
         let [own] = recordings.names.as_mut_slice() else {

@@ -119,22 +119,11 @@ fn sum(
         place.ok().and_then(|place| u32::try_from(place).ok()).unwrap_or(u32::MAX)
     };
     let mut sum = Ledger::new();
-    let mut with_credentials: BTreeSet<u32> = BTreeSet::new();
     ledgers.each(|file, text| {
         let restored = RestoredLedger::read(text, contract, place);
-        let RestoredLedger { sources, ledger } =
-            restored.map_err(|why| Failure::Call(format!("can't add {file}: {why}")))?;
-        let places = sources.recordings.iter().map(|name| place(name));
-        with_credentials.extend(places.filter(|at| !ledger.without_credentials.contains(at)));
-        sum.add(ledger);
+        let restored = restored.map_err(|why| Failure::Call(format!("can't add {file}: {why}")))?;
+        sum.add(restored.ledger);
         Ok(())
     })?;
-    for at in sum.without_credentials.intersection(&with_credentials) {
-        let name = usize::try_from(*at).ok().and_then(|at| names.get(at));
-        print_error(&format!(
-            "{}: some of its parts have no request with credentials, and in those requests without any were not checked for that; larger parts help",
-            name.map_or("", String::as_str)
-        ));
-    }
     Ok(sum)
 }

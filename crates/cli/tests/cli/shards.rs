@@ -211,3 +211,39 @@ fn ledgers_may_be_compressed_and_many() {
     project.run("merge l --report ledger=sum.json").exits(1);
     assert_eq!(project.run("merge sum.json").exits(1).stdout, whole);
 }
+
+/// Whether a request without credentials is wrong is decided over all parts of a recording, not in each.
+#[test]
+fn credentials_in_one_part_count_for_all_parts() {
+    let contract = format!(
+        "{CONTRACT}\n[everywhere]\nauth = \"required\"\nfaults = [\"no-token\"]\n[fault.no-token]\nstatus = 401\nwhen = [\"missing-credentials\"]\n"
+    );
+    let project = project(&contract);
+    let exchange = |n: usize, token: bool| {
+        let mut entry =
+            got("GET", &format!("/berths/A-{n}"), 200, "application/json", "{\"id\": 1}");
+        if token {
+            entry["request"]["headers"] =
+                json!([{"name": "Authorization", "value": "Bearer q7x9k2m4b5"}]);
+        }
+        format!("{entry}\n")
+    };
+    for with_token in [vec![], vec![9], vec![0, 5]] {
+        let all: Vec<String> = (0..10).map(|n| exchange(n, with_token.contains(&n))).collect();
+        project.write("all.jsonl", all.concat());
+        let whole = project.run("check all.jsonl --from jsonl --format json");
+        assert_eq!(whole.code, Some(if with_token.is_empty() { 0 } else { 1 }), "{whole}");
+        for cuts in [vec![3], vec![1, 2, 8], vec![9]] {
+            let ledgers = parts(&project, &all, &cuts);
+            let sum = piped(&project, "merge - --format json", &ledgers.concat());
+            assert_eq!(
+                (sum.code, &sum.stdout),
+                (whole.code, &whole.stdout),
+                "{with_token:?} {cuts:?}"
+            );
+            let sums = piped(&project, "merge - --ledger", &ledgers.concat()).exits(0).stdout;
+            let sum = piped(&project, "merge - --format json", &sums);
+            assert_eq!(sum.stdout, whole.stdout);
+        }
+    }
+}

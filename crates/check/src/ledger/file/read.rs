@@ -5,11 +5,14 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::error::{FORMAT, LedgerError, VERSION};
 use super::origin::{LedgerOrigin, LedgerSources};
-use super::wire::{self, At, WireCount, WireFile, WireHead};
+use super::wire::{self, At, WireCount, WireFile, WireHead, WireLedger};
 use crate::clauses::clause;
 use crate::ledger::entries::keep_first;
 use crate::ledger::sum::MOST_FOREIGN;
-use crate::ledger::{ClauseFindings, Column, FindingKey, FindingOccurrences, Ledger, LedgerCell};
+use crate::ledger::{
+    ClauseFindings, Column, FindingKey, FindingOccurrences, Ledger, LedgerCell,
+    UndecidedCredentials,
+};
 use faithful_clerk_contract::{EndpointId, EndpointRow, ErrorContract};
 use faithful_clerk_model::address::{Address, Location};
 use faithful_clerk_model::finding::Severity;
@@ -81,7 +84,15 @@ impl RestoredLedger {
         let names = RowNames::of(contract);
         let numbers = file.recordings.iter().map(|name| number(name)).collect();
         let reader = LedgerReader { names, numbers };
-        let ledger = reader.ledger(&file, contract)?;
+        let mut ledger = reader.ledger(&file.sum, contract)?;
+        for of in &file.undecided {
+            let undecided = UndecidedCredentials {
+                has_credentials: of.has_credentials,
+                if_recorded: reader.ledger(&of.if_recorded, contract)?,
+                if_not: reader.ledger(&of.if_not, contract)?,
+            };
+            ledger.enter_undecided(reader.recording(of.recording)?, undecided);
+        }
         let WireFile { origin, recordings, digests, .. } = file;
         let digests = digests.into_iter().collect();
         Ok(Self { sources: LedgerSources { origin, recordings, digests }, ledger })
@@ -111,7 +122,7 @@ struct LedgerReader {
 }
 
 impl LedgerReader {
-    fn ledger(&self, file: &WireFile, contract: &ErrorContract) -> Result<Ledger, LedgerError> {
+    fn ledger(&self, file: &WireLedger, contract: &ErrorContract) -> Result<Ledger, LedgerError> {
         let reasons = |reasons: &BTreeMap<String, WireCount>| {
             reasons.iter().map(|(name, count)| (Cow::Owned(name.clone()), count.0)).collect()
         };

@@ -42,6 +42,23 @@ pub(super) struct WireFile {
     #[serde(default)]
     pub(super) digests: Vec<String>,
     pub(super) found: WireFound,
+    pub(super) sum: WireLedger,
+    #[serde(default)]
+    pub(super) undecided: Vec<WireUndecided>,
+}
+
+/// What can only be decided once all parts of a recording are there.
+#[derive(Debug, Serialize, Deserialize)]
+pub(super) struct WireUndecided {
+    pub(super) recording: u32,
+    pub(super) has_credentials: bool,
+    pub(super) if_recorded: WireLedger,
+    pub(super) if_not: WireLedger,
+}
+
+/// What a ledger holds.
+#[derive(Debug, Serialize, Deserialize)]
+pub(super) struct WireLedger {
     pub(super) checked: WireCount,
     pub(super) excluded: BTreeMap<String, WireCount>,
     #[serde(default)]

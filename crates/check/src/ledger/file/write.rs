@@ -5,8 +5,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::error::{FORMAT, VERSION};
 use super::origin::LedgerSources;
 use super::wire::{
-    At, WireCell, WireCount, WireEntries, WireEntry, WireFile, WireFindings, WireFound,
-    WireLocation, WireMore, WireObservedValues, WireSeen, WireTally, WireUnreadable,
+    At, WireCell, WireCount, WireEntries, WireEntry, WireFile, WireFindings, WireFound, WireLedger,
+    WireLocation, WireMore, WireObservedValues, WireSeen, WireTally, WireUndecided, WireUnreadable,
     WireUnreadableParts, WireValue, WireWaived,
 };
 use crate::ledger::fingerprint::of_unused;
@@ -26,12 +26,12 @@ impl Ledger {
         contract: &ErrorContract,
         sources: &LedgerSources,
     ) -> Result<String, serde_json::Error> {
-        let counts = |counts: &BTreeMap<String, u64>| {
-            counts.iter().map(|(name, count)| (name.clone(), WireCount(*count))).collect()
-        };
-        let reasons = |reasons: &BTreeMap<std::borrow::Cow<'static, str>, u64>| {
-            reasons.iter().map(|(name, count)| (name.to_string(), WireCount(*count))).collect()
-        };
+        let undecided = self.undecided.iter().map(|(recording, of)| WireUndecided {
+            recording: *recording,
+            has_credentials: of.has_credentials,
+            if_recorded: of.if_recorded.wire(contract),
+            if_not: of.if_not.wire(contract),
+        });
         let file = WireFile {
             format: FORMAT.to_owned(),
             version: VERSION,
@@ -41,6 +41,21 @@ impl Ledger {
             recordings: sources.recordings.clone(),
             digests: sources.digests.iter().cloned().collect(),
             found: self.found(contract),
+            sum: self.wire(contract),
+            undecided: undecided.collect(),
+        };
+        Ok(escaped_json(serde_json::to_string(&file)? + "\n"))
+    }
+
+    /// What it holds, as it is written down.
+    fn wire(&self, contract: &ErrorContract) -> WireLedger {
+        let counts = |counts: &BTreeMap<String, u64>| {
+            counts.iter().map(|(name, count)| (name.clone(), WireCount(*count))).collect()
+        };
+        let reasons = |reasons: &BTreeMap<std::borrow::Cow<'static, str>, u64>| {
+            reasons.iter().map(|(name, count)| (name.to_string(), WireCount(*count))).collect()
+        };
+        WireLedger {
             checked: WireCount(self.checked),
             excluded: reasons(&self.excluded),
             foreign: self.foreign.iter().cloned().collect(),
@@ -96,8 +111,7 @@ impl Ledger {
                 .map(|(clause, bound)| ((*clause).to_owned(), *bound))
                 .collect(),
             compared: self.compared(contract),
-        };
-        Ok(escaped_json(serde_json::to_string(&file)? + "\n"))
+        }
     }
 
     /// What is found once comparisons are concluded.
