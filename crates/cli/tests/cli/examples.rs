@@ -1,7 +1,9 @@
 //! The scripts of `examples`, run on the demo's recordings, and what the documentation says of them.
 
 use std::path::{Path, PathBuf};
-use std::process::Command;
+use std::process::{Command, Stdio};
+
+use serde_json::Value;
 
 use crate::harbour::Served;
 use crate::harness::Project;
@@ -86,6 +88,43 @@ fn shards_give_one_result() {
     assert!(has(&project, "reports/junit.xml") && has(&project, "reports/page.html"));
 }
 
+/// On an engine that is installed (`tools/engines` does that), the sum of the parts is one check; where it is not, that is said.
+#[test]
+fn engines_give_the_result_of_one_check() {
+    let python = root().join("target/engines/env/bin/python");
+    let is_there = |code: &str| {
+        let mut command = Command::new(&python);
+        command.args(["-c", code]).stderr(Stdio::null());
+        command.status().is_ok_and(|status| status.success())
+    };
+    for (engine, needs) in [
+        ("dask", "import dask.bag"),
+        ("spark", "import pyspark, shutil; assert shutil.which('java')"),
+    ] {
+        if !is_there(needs) {
+            println!("skipped: {engine} is not installed in target/engines");
+            continue;
+        }
+        let project = demo();
+        project.run("convert --to jsonl before.har --output before.jsonl").exits(0);
+        let whole = project.run("check before.jsonl --from jsonl --format json").json();
+        let program = Path::new(env!("CARGO_BIN_EXE_fclerk")).parent().unwrap();
+        let paths = std::env::var("PATH").unwrap_or_default();
+        let mut command = Command::new(&python);
+        command.arg(root().join("examples").join(format!("{engine}_check.py")));
+        command.args(["before.jsonl", "--format", "json"]).current_dir(project.path());
+        let output =
+            command.env("PATH", format!("{}:{paths}", program.display())).output().unwrap();
+        let told = String::from_utf8_lossy(&output.stderr);
+        let sum: Value = serde_json::from_slice(&output.stdout)
+            .unwrap_or_else(|error| panic!("{error}: {told}"));
+        for member in ["totals", "clauses", "passed", "not_checked", "excluded"] {
+            assert_eq!(sum[member], whole[member], "{engine}: {member}");
+        }
+        assert_eq!(output.status.code(), Some(1), "{engine}: {told}");
+    }
+}
+
 /// The suite is a probe: it asks at the recorder's address, and the service's own is recorded.
 #[test]
 fn a_suite_is_recorded_and_checked() {
@@ -114,13 +153,19 @@ fn the_handbook_is_published() {
 
 #[test]
 fn the_documentation_shows_the_scripts_that_are_there() {
-    let page = std::fs::read_to_string(root().join("docs/ci.md")).unwrap();
-    let mut count = 0;
-    for entry in std::fs::read_dir(root().join("examples")).unwrap() {
-        let path = entry.unwrap().path();
-        let script = std::fs::read_to_string(&path).unwrap();
-        assert!(page.contains(&format!("```sh\n{script}```\n")), "{}", path.display());
-        count += 1;
+    for (page, language, ending) in [("docs/ci.md", "sh", "sh"), ("docs/scale.md", "python", "py")]
+    {
+        let page = std::fs::read_to_string(root().join(page)).unwrap();
+        let mut count = 0;
+        for entry in std::fs::read_dir(root().join("examples")).unwrap() {
+            let path = entry.unwrap().path();
+            if path.extension().unwrap() == ending {
+                let script = std::fs::read_to_string(&path).unwrap();
+                let block = format!("```{language}\n{script}```\n");
+                assert!(page.contains(&block), "{}", path.display());
+                count += 1;
+            }
+        }
+        assert_eq!(count, page.matches(&format!("```{language}\n")).count());
     }
-    assert_eq!(count, page.matches("```sh\n").count());
 }
