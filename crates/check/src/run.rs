@@ -141,8 +141,8 @@ impl<'c, O: CheckObserver> CheckWorker<'c, O> {
         if is_of_part {
             let undecided = UndecidedCredentials {
                 has_credentials: saw_credentials,
-                if_recorded: self.if_recorded,
-                if_not: self.if_not,
+                if_recorded: Some(Box::new(self.if_recorded)),
+                if_not: Some(Box::new(self.if_not)),
             };
             sum.enter_undecided(self.recording, undecided);
             return (sum, self.observer);

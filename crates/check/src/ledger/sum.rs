@@ -67,12 +67,12 @@ pub struct Ledger {
 /// without any is wrong is only known once any request was seen to carry some.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct UndecidedCredentials {
-    /// Was a request with credentials seen?
+    /// Was a request with credentials seen? Then nothing is undecided any more.
     pub has_credentials: bool,
-    /// What counts if there is one.
-    pub if_recorded: Ledger,
-    /// What counts if there is none.
-    pub if_not: Ledger,
+    /// What counts if there is one, where that is anything.
+    pub if_recorded: Option<Box<Ledger>>,
+    /// What counts if there is none, where that is anything.
+    pub if_not: Option<Box<Ledger>>,
 }
 
 /// Why a waiver should go.
@@ -258,8 +258,7 @@ impl Ledger {
     /// Decides what was open, as no other part comes any more.
     pub fn settle(&mut self) {
         for (_, undecided) in std::mem::take(&mut self.undecided) {
-            let UndecidedCredentials { has_credentials, if_recorded, if_not } = undecided;
-            self.add(if has_credentials { if_recorded } else { if_not });
+            self.add(undecided.if_not.map(|ledger| *ledger).unwrap_or_default());
         }
     }
 
@@ -267,8 +266,19 @@ impl Ledger {
     pub(crate) fn enter_undecided(&mut self, recording: u32, part: UndecidedCredentials) {
         let sum = self.undecided.entry(recording).or_default();
         sum.has_credentials |= part.has_credentials;
-        sum.if_recorded.add(part.if_recorded);
-        sum.if_not.add(part.if_not);
+        for (kept, new) in
+            [(&mut sum.if_recorded, part.if_recorded), (&mut sum.if_not, part.if_not)]
+        {
+            // Most parts have nothing that is undecided, and there may be a million of them.
+            if let Some(new) = new.filter(|new| **new != Self::default()) {
+                kept.get_or_insert_default().add(*new);
+            }
+        }
+        if sum.has_credentials {
+            sum.if_not = None;
+            let decided = sum.if_recorded.take();
+            self.add(decided.map(|ledger| *ledger).unwrap_or_default());
+        }
     }
 
     /// Adds another ledger to this one.

@@ -86,10 +86,14 @@ impl RestoredLedger {
         let reader = LedgerReader { names, numbers };
         let mut ledger = reader.ledger(&file.sum, contract)?;
         for of in &file.undecided {
+            let read = |of: &Option<WireLedger>| {
+                let ledger = of.as_ref().map(|of| reader.ledger(of, contract)).transpose();
+                ledger.map(|ledger| ledger.map(Box::new))
+            };
             let undecided = UndecidedCredentials {
                 has_credentials: of.has_credentials,
-                if_recorded: reader.ledger(&of.if_recorded, contract)?,
-                if_not: reader.ledger(&of.if_not, contract)?,
+                if_recorded: read(&of.if_recorded)?,
+                if_not: read(&of.if_not)?,
             };
             ledger.enter_undecided(reader.recording(of.recording)?, undecided);
         }

@@ -52,8 +52,8 @@ pub(super) struct WireFile {
 pub(super) struct WireUndecided {
     pub(super) recording: u32,
     pub(super) has_credentials: bool,
-    pub(super) if_recorded: WireLedger,
-    pub(super) if_not: WireLedger,
+    pub(super) if_recorded: Option<WireLedger>,
+    pub(super) if_not: Option<WireLedger>,
 }
 
 /// What a ledger holds.

@@ -29,8 +29,8 @@ impl Ledger {
         let undecided = self.undecided.iter().map(|(recording, of)| WireUndecided {
             recording: *recording,
             has_credentials: of.has_credentials,
-            if_recorded: of.if_recorded.wire(contract),
-            if_not: of.if_not.wire(contract),
+            if_recorded: of.if_recorded.as_ref().map(|ledger| ledger.wire(contract)),
+            if_not: of.if_not.as_ref().map(|ledger| ledger.wire(contract)),
         });
         let file = WireFile {
             format: FORMAT.to_owned(),
