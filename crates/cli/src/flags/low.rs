@@ -23,6 +23,10 @@ const READ_CODES: &str =
 
 const COVERAGE_CODES: &str = "Exit codes: 0 done, 1 less is covered than --at-least asks for, 2 usage or contract error, 3 a recording could not be read to its end.";
 
+const SCRUB_CODES: &str = "Exit codes: 0 done, 2 usage or contract error, 3 something could not be looked into, and was blanked.";
+
+const SHOW_CODES: &str = "Exit codes: 0 done, 2 usage or contract error, 3 the exchange could not be read, or a body of it could not be looked into for secrets and is not shown as it is.";
+
 const COMPARE_CODES: &str = "Exit codes: 0 nothing regressed, 1 something regressed (between environments or callers: they differ), 2 usage or contract error, or nothing was compared, 3 a recording could not be read to its end, or holds more different responses than are kept.";
 
 /// Checks recorded HTTP exchanges of a JSON service against a declared error contract.
@@ -245,7 +249,7 @@ pub(crate) struct DraftArgs {
 }
 
 #[derive(Debug, Args)]
-#[command(after_help = READ_CODES)]
+#[command(after_help = SHOW_CODES)]
 pub(crate) struct ShowArgs {
     /// The contract [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
@@ -349,7 +353,7 @@ pub(crate) struct ConvertArgs {
 }
 
 #[derive(Debug, Args)]
-#[command(after_help = READ_CODES)]
+#[command(after_help = SCRUB_CODES)]
 pub(crate) struct ScrubArgs {
     /// A contract that declares further secrets [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]

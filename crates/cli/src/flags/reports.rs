@@ -100,7 +100,7 @@ fn report(text: &str, kinds: &[ReportFormat]) -> Result<ReportFile, String> {
 /// The report files of a check.
 #[derive(Debug, Args)]
 pub(crate) struct CheckReportArgs {
-    /// Also write a report: html, json, junit, sarif, markdown, csv, ledger, text, or findings (JSON Lines, one for each finding in each exchange). Repeatable; an existing file is replaced
+    /// Also write a report: html, json, junit, sarif, markdown, csv, ledger, text, or findings (JSON Lines, one for each finding in each exchange). Repeatable; an existing file is replaced; `-` prints it in place of the result
     #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_check)]
     pub(crate) files: Vec<ReportFile>,
     /// Show every row of the grid, also the many endpoints that no exchange was for
@@ -117,7 +117,7 @@ impl CheckReportArgs {
 /// The report files of other commands.
 #[derive(Debug, Args)]
 pub(crate) struct ReportArgs {
-    /// Also write a report: html, json, markdown or text. Repeatable; an existing file is replaced
+    /// Also write a report: html, json, markdown or text. Repeatable; an existing file is replaced; `-` prints it in place of the result
     #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_others)]
     pub(crate) files: Vec<ReportFile>,
 }
