@@ -80,7 +80,7 @@ fn before_has_exactly_the_findings_that_were_built_in() {
 }
 
 #[test]
-fn after_has_the_one_thing_that_was_not_mended() {
+fn after_has_the_one_thing_that_was_not_fixed() {
     let (_, rows) = found(&demo(), "after.har", 1);
     assert_eq!(rows, owned(&AFTER));
 }

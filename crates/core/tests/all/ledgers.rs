@@ -5,7 +5,7 @@ use faithful_clerk_check::clauses::HARBOUR;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_check::ledger::{Baseline, LedgerError, LedgerSources, RestoredLedger};
 use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_recording::Source;
+use faithful_clerk_recording::{ReadOptions, Source};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -117,6 +117,51 @@ proptest! {
             let _ = RestoredLedger::read(&saved, &contract, |_| u32::MAX);
             let _ = Baseline::read(&saved, &contract);
         }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    /// Any split of a recording, its parts added up in any order and in any tree, is the recording.
+    #[test]
+    fn parts_of_one_recording_add_up_to_it(
+        sorts in prop::collection::vec(any::<u8>(), 0..24),
+        cuts in prop::collection::btree_set(0_usize..24, 0..6),
+        picks in prop::collection::vec(any::<usize>(), 12),
+    ) {
+        let contract = contract();
+        // What can't be read is told with its byte, which is another in a part.
+        let read = |kind: u8| if kind % 10 == 6 { 0 } else { kind };
+        let entries: Vec<Value> = sorts.iter().zip(0..).map(|(kind, at)| exchange(read(*kind), at)).collect();
+        let names = of(&["all.har".to_owned()]);
+        let checked = |from: usize, to: usize| {
+            let text = json!({"log": {"entries": &entries[from..to]}}).to_string();
+            let first = from as u64 + 1;
+            let mut check = Check::new(&contract);
+            check.of_parts().opening(ReadOptions { first, ..ReadOptions::default() });
+            check.recording(Source::of(text.as_bytes()), 0).save(&contract, &names).unwrap()
+        };
+        let added = |one: &str, other: &str| {
+            let mut sum = Ledger::new();
+            for text in [one, other] {
+                sum.add(RestoredLedger::read(text, &contract, |_| 0).unwrap().ledger);
+            }
+            sum.save(&contract, &names).unwrap()
+        };
+        let whole = checked(0, entries.len());
+        let ends: Vec<usize> = cuts.into_iter().filter(|cut| *cut < entries.len()).chain([entries.len()]).collect();
+        let starts = std::iter::once(0).chain(ends.iter().copied());
+        let mut parts: Vec<String> = starts.zip(&ends).map(|(from, to)| checked(from, *to)).collect();
+        for pick in picks {
+            if parts.len() > 1 {
+                let one = parts.swap_remove(pick % parts.len());
+                let at = pick / 7 % parts.len();
+                parts[at] = added(&parts[at], &one);
+            }
+        }
+        prop_assert_eq!(&parts[0], &whole);
+        prop_assert_eq!(parts.len(), 1);
     }
 }
 
