@@ -43,6 +43,7 @@ impl<'f> PreparedCheck<'f> {
         let origin = LedgerOrigin {
             program: env!("CARGO_PKG_VERSION").to_owned(),
             today: today().to_string(),
+            max_exchange: ReadOptions::default().max_exchange as u64,
             ..LedgerOrigin::default()
         };
         Ok(Self { flags, guard, reports, origin, is_ledger: false })

@@ -160,7 +160,7 @@ fn print_left(left: &PlaceCounts<RandomForm>) {
         return;
     }
     print_error(&format!(
-        "{} random and were left, since nothing else says that they are secrets; declare those that are one under [secret] in the contract",
+        "{} random and were left, since nothing else says that they are secrets; declare any that are secrets under [secret] in the contract",
         match all {
             1 => "1 string looks".to_owned(),
             all => format!("{all} strings look"),

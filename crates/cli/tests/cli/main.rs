@@ -39,6 +39,7 @@ mod patience;
 mod probe;
 mod record;
 mod record_command;
+mod record_crowd;
 mod record_proxy;
 mod record_tls;
 mod record_watch;
