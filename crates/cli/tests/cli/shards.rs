@@ -247,3 +247,19 @@ fn credentials_in_one_part_count_for_all_parts() {
         }
     }
 }
+
+/// The ledger of a command that checks what it recorded itself adds up to that of a check.
+#[test]
+fn the_ledger_of_a_recorded_suite_adds_up_to_that_of_a_check() {
+    let project = project(CONTRACT);
+    project.write("a.jsonl", lines(3).concat());
+    project.run("check a.jsonl --from jsonl -q --report ledger=checked.json").exits(1);
+    let text = std::fs::read_to_string(project.path().join("checked.json")).unwrap();
+    project.run("check a.jsonl -q --report ledger=own.json").exits(1);
+    let call = "record --upstream http://127.0.0.1:9 --output r.jsonl --contract error-contract.toml --allow-empty --report ledger=recorded.json -- true";
+    // The command asks for nothing, and an empty recording is told as one.
+    project.run(call).exits(3);
+    assert!(text.contains("\"max_exchange\":67108864"), "{text}");
+    let run = project.run("merge own.json recorded.json --expect 2").exits(3);
+    run.says("3 exchanges checked, 1 unreadable");
+}
