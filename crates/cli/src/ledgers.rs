@@ -2,7 +2,7 @@
 
 use std::cell::Cell;
 use std::fs::File;
-use std::io::{self, BufReader, Read};
+use std::io::{self, BufRead as _, BufReader, Read};
 use std::path::{Path, PathBuf};
 use std::rc::Rc;
 
@@ -11,10 +11,14 @@ use serde_json::value::RawValue;
 use tempfile::NamedTempFile;
 
 use crate::exit::Failure;
+use crate::inputs::FileKind;
 use crate::temporary::temporary;
 
 /// A ledger that is larger is none of anything that was read in a day.
 const LARGEST: u64 = 256 << 20;
+
+/// So many bytes of a ledger show what it is.
+const KIND_SHOWS: u64 = 64;
 
 /// Where ledgers are: files, and standard input in one.
 #[derive(Debug)]
@@ -49,6 +53,14 @@ impl LedgerInputs {
         Ok(Self { files, _kept: kept })
     }
 
+    /// What the first of them is.
+    pub(crate) fn kind(&self) -> Option<FileKind> {
+        // What is read of a pipe is gone.
+        let (_, path) = self.files.first().filter(|(_, path)| path.is_file())?;
+        let is_brotli = path.extension().is_some_and(|ending| ending == "br");
+        kind(Source::of(File::open(path).ok()?).brotli(is_brotli))
+    }
+
     /// The files, where they are files of the call.
     pub(crate) fn paths(&self) -> impl Iterator<Item = &Path> {
         self.files.iter().map(|(_, path)| path.as_path())
@@ -80,6 +92,25 @@ impl LedgerInputs {
         }
         Ok(())
     }
+}
+
+/// Are the arguments ledgers of checks, and not recordings? The first tells.
+pub(crate) fn are_ledgers(arguments: &[PathBuf]) -> bool {
+    let Some(first) = arguments.first() else { return false };
+    let found = match first.as_os_str() == "-" {
+        // What is looked at stays there to be read.
+        true => io::stdin().lock().fill_buf().ok().and_then(|start| kind(Source::of(start))),
+        false => LedgerInputs::of(std::slice::from_ref(first)).ok().and_then(|one| one.kind()),
+    };
+    found == Some(FileKind::CheckLedger)
+}
+
+/// What bytes are the start of, compressed or not.
+fn kind(bytes: Source<'_>) -> Option<FileKind> {
+    let mut start = Vec::new();
+    // A start that ends within something compressed is enough.
+    _ = unpack(bytes).take(KIND_SHOWS).read_to_end(&mut start);
+    FileKind::of_bytes(&start)
 }
 
 /// Adds the files of a folder and of those in it, but for hidden ones.

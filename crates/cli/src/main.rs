@@ -11,6 +11,7 @@ mod findings_log;
 mod finish;
 mod flags;
 mod inputs;
+mod ledger_sum;
 mod ledgers;
 mod output;
 mod page_exchanges;

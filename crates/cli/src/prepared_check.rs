@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use faithful_clerk_check::Check;
-use faithful_clerk_check::ledger::{Ledger, LedgerOrigin, LedgerSources};
+use faithful_clerk_check::ledger::{Ledger, LedgerOrigin};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_recording::ReadOptions;
 use faithful_clerk_report::CheckReport;
@@ -12,7 +12,7 @@ use crate::contracts::today;
 use crate::exit::{Completion, Failure};
 use crate::findings_log::{FindingsLog, spool};
 use crate::finish::{FinishedCheck, PreparedGate};
-use crate::flags::{CheckOutputArgs, FormatArgs, OutputSettings, PartArgs, ReportFormat};
+use crate::flags::{CheckArgs, CheckOutputArgs, OutputSettings, ReportFormat};
 use crate::page_exchanges::exhibits;
 use crate::recordings::RecordingInputs;
 use crate::reports::ReportFiles;
@@ -50,13 +50,10 @@ impl<'f> PreparedCheck<'f> {
     }
 
     /// Says how the check is made, and whether its ledger is the result.
-    pub(crate) fn made(mut self, all: bool, opened: &FormatArgs, part: &PartArgs) -> Self {
-        self.origin.all = all;
-        self.origin.from = opened.from.map(|format| format.name().to_owned());
-        self.origin.max_exchange = opened.max_exchange << 20;
-        self.origin.today = part.today.unwrap_or_else(today).to_string();
-        self.is_ledger = part.ledger;
-        self
+    pub(crate) fn made(self, args: &CheckArgs) -> Self {
+        let today = args.today.unwrap_or_else(today).to_string();
+        let origin = LedgerOrigin { today, ..args.reading.origin() };
+        Self { origin, is_ledger: args.ledger, ..self }
     }
 
     /// Checks the recordings, and writes what was asked for.
@@ -88,15 +85,12 @@ impl<'f> PreparedCheck<'f> {
             Some(Err(_)) | None => ledger.add(check.recording(source, recording)),
         });
         let log = log.transpose().map_err(Failure::Output)?;
-        let mut sources = LedgerSources {
-            origin,
-            recordings: recordings.names.clone(),
-            digests: recordings.digests.iter().flatten().cloned().collect(),
-        };
-        // A part in which there is nothing adds nothing.
-        if is_ledger && recordings.digests.iter().all(Option::is_none) {
+        let mut sources = recordings.sources(origin);
+        if !is_ledger {
+            sources.recordings.clone_from(&recordings.names);
+        } else if sources.recordings.is_empty() {
+            // A part in which there is nothing adds nothing.
             ledger = Ledger::new();
-            sources.recordings.clear();
         }
         let concluding = FinishedCheck {
             contract,

@@ -1,16 +1,18 @@
 //! The recordings of a call: opened one by one, with what is wrong said on the way.
 
+use std::collections::BTreeSet;
 use std::io::IsTerminal as _;
 use std::num::NonZero;
 use std::path::PathBuf;
 use std::sync::{Arc, Mutex, PoisonError};
 
+use faithful_clerk_check::ledger::{LedgerOrigin, LedgerSources};
 use faithful_clerk_recording::{Source, UnreadableParts};
 use faithful_clerk_report::RecordingNames;
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
 use crate::exit::{Completion, Failure};
-use crate::flags::FormatArgs;
+use crate::flags::{FormatArgs, PartArgs};
 use crate::inputs::{Input, RereadableInput, inputs};
 use crate::output::print_error;
 
@@ -52,6 +54,24 @@ impl RecordingInputs {
     fn none() -> Self {
         let (inputs, names, digests) = Default::default();
         Self { inputs, names, digests, has_digests: false, outcome: Completion::Kept }
+    }
+
+    /// Calls the only recording what the call says that it is, or is a part of.
+    pub(crate) fn name(&mut self, part: &PartArgs) -> Result<(), Failure> {
+        let Some(name) = part.name.as_ref().or(part.part_of.as_ref()) else { return Ok(()) };
+        let [own] = self.names.as_mut_slice() else {
+            let why = "--name and --part-of name one recording, and there are others";
+            return Err(Failure::Call(why.to_owned()));
+        };
+        own.clone_from(name);
+        Ok(())
+    }
+
+    /// What a ledger is of; the recordings are named only where anything was in one.
+    pub(crate) fn sources(&self, origin: LedgerOrigin) -> LedgerSources {
+        let digests: BTreeSet<String> = self.digests.iter().flatten().cloned().collect();
+        let recordings = if digests.is_empty() { Vec::new() } else { self.names.clone() };
+        LedgerSources { origin, recordings, digests }
     }
 
     /// From now on, digests are made of what is read.

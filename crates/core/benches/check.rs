@@ -23,7 +23,7 @@ use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
     ComparisonKind, ComparisonPlan, ComparisonSide as Compared, ComparisonSurvey, compare,
 };
-use faithful_clerk_insight::survey::SurveyData;
+use faithful_clerk_insight::survey::{SurveyCollector, SurveyData};
 use faithful_clerk_recording::{Batch, ReadOptions, open};
 use faithful_clerk_recording::{Source, Traversal};
 use faithful_clerk_schema::FileLoader;
@@ -107,9 +107,9 @@ fn split(recording: &str, parses: bool) -> u64 {
 fn survey(bare: &ErrorContract, recording: &str, threads: usize) -> u64 {
     let threads = NonZero::new(threads).expect("at least one thread");
     let all = Traversal::with(threads)
-        .visit_parallel(Source::of(recording.as_bytes()), 0, || SurveyData::new(bare));
-    let mut sum = SurveyData::new(bare);
-    all.into_iter().for_each(|gathered| sum.add(gathered));
+        .visit_parallel(Source::of(recording.as_bytes()), 0, || SurveyCollector::new(bare));
+    let mut sum = SurveyData::default();
+    all.into_iter().for_each(|gathered| sum.add(gathered.data));
     sum.conclude().errors
 }
 

@@ -20,7 +20,7 @@ use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
     ComparisonKind, ComparisonPlan, ComparisonSide, ComparisonSurvey, compare,
 };
-use faithful_clerk_insight::survey::SurveyData;
+use faithful_clerk_insight::survey::SurveyCollector;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{ReadOptions, Source, Traversal};
 use faithful_clerk_schema::FileLoader;
@@ -95,9 +95,9 @@ fn checked(contract: &ErrorContract, recording: &str) -> u64 {
 fn surveyed(recording: &str) -> u64 {
     let bare = ErrorContract::default();
     let traversal = Traversal::default();
-    let mut survey = SurveyData::new(&bare);
+    let mut survey = SurveyCollector::new(&bare);
     traversal.visit_in_order(Source::of(recording.as_bytes()), 0, &mut survey);
-    survey.conclude().errors
+    survey.data.conclude().errors
 }
 
 fn compared(recording: &str) -> u64 {

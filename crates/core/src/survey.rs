@@ -2,7 +2,7 @@
 
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::draft::{self as drafting, Draft};
-use faithful_clerk_insight::survey::{Survey, SurveyData, SurveyedEndpoint};
+use faithful_clerk_insight::survey::{Survey, SurveyCollector, SurveyedEndpoint};
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_recording::Traversal;
 
@@ -22,12 +22,12 @@ use crate::{ReadError, Recording};
 #[must_use]
 pub fn survey<'r>(recordings: impl IntoIterator<Item = Recording<'r>>) -> SurveyResult {
     let contract = ErrorContract::default();
-    let (mut data, mut names) = (SurveyData::new(&contract), Vec::new());
+    let (mut survey, mut names) = (SurveyCollector::new(&contract), Vec::new());
     for (at, Recording { name, source }) in (0..).zip(recordings) {
-        Traversal::default().visit_in_order(source, at, &mut data);
+        Traversal::default().visit_in_order(source, at, &mut survey);
         names.push(name);
     }
-    SurveyResult { survey: data.conclude(), names }
+    SurveyResult { survey: survey.data.conclude(), names }
 }
 
 /// Drafts a contract from a survey. It parses, and a comment that starts with `decide:` stands where people have to decide.

@@ -6,7 +6,19 @@ use std::fmt;
 /// The address of an exchange: the recording's place in the call, and the exchange's number in it.
 ///
 /// It is written `FILE#N`; the file's name is kept once, in the ledger.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default, serde::Serialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    PartialOrd,
+    Ord,
+    Hash,
+    Default,
+    serde::Serialize,
+    serde::Deserialize,
+)]
 pub struct Address {
     /// Which recording of the run, from 0, in the order they were given.
     pub recording: u32,

@@ -18,4 +18,5 @@ pub mod percent;
 pub mod secret;
 pub mod situation;
 pub mod snippet;
+pub mod stable_hash;
 pub mod status;

@@ -4,12 +4,13 @@ use std::collections::BTreeSet;
 
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_model::exchange::Exchange;
+use serde::{Deserialize, Serialize};
 
 /// Of the unreadable parts of a run, so many are kept.
 pub const MOST_UNREADABLE: usize = 50;
 
 /// A part of a recording that could not be read.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub struct Unreadable {
     /// Which recording of the run, from 0.
     pub recording: u32,
@@ -45,7 +46,7 @@ impl Unreadable {
 }
 
 /// Everything that could not be read: the first of it, and how much there was.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct UnreadableParts {
     /// The first, in the order of the run.
     pub first: BTreeSet<Unreadable>,

@@ -5,6 +5,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use serde::{Deserialize, Serialize};
 use serde_json::{Number, Value};
 
 use super::kind::PROBLEM_MEMBERS;
@@ -51,38 +52,59 @@ impl Nesting {
 }
 
 /// What was seen at one place.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Hash)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(default)]
 pub struct InferredShape {
     /// How many values.
+    #[serde(skip_serializing_if = "is_zero")]
     pub count: u64,
     /// How many of them were `null`.
+    #[serde(skip_serializing_if = "is_zero")]
     pub nulls: u64,
     /// `true` or `false`.
+    #[serde(skip_serializing_if = "is_zero")]
     pub booleans: u64,
     /// Numbers without a fraction.
+    #[serde(skip_serializing_if = "is_zero")]
     pub integers: u64,
     /// Other numbers.
+    #[serde(skip_serializing_if = "is_zero")]
     pub fractions: u64,
     /// Text.
+    #[serde(skip_serializing_if = "is_zero")]
     pub texts: u64,
     /// Values of whatever type, which give back what a request had.
+    #[serde(skip_serializing_if = "is_zero")]
     pub echoes: u64,
     /// Lists or objects that stand too deep to be looked at.
+    #[serde(skip_serializing_if = "is_zero")]
     pub deep: u64,
     /// Lists.
+    #[serde(skip_serializing_if = "is_zero")]
     pub lists: u64,
     /// Those of them that are the steps of a location, whatever stands in them.
+    #[serde(skip_serializing_if = "is_zero")]
     pub locations: u64,
     /// What was seen in the lists, all items together.
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub items: Option<Box<Self>>,
     /// Objects.
+    #[serde(skip_serializing_if = "is_zero")]
     pub objects: u64,
     /// Those of them that are keyed by field, nested as what they tell of is.
+    #[serde(skip_serializing_if = "is_zero")]
     pub nested: u64,
     /// Their members.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     pub members: BTreeMap<String, Self>,
     /// The members of objects that are keyed by data, all together.
+    #[serde(skip_serializing_if = "Option::is_none")]
     pub keyed: Option<Box<Self>>,
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde hands over a reference")]
+fn is_zero(count: &u64) -> bool {
+    *count == 0
 }
 
 impl InferredShape {

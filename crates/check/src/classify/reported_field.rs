@@ -1,5 +1,7 @@
 //! One entry of a validation error: which place of the request it names, how, and why.
 
+use serde::{Deserialize, Serialize};
+
 use faithful_clerk_model::json::folded;
 use faithful_clerk_model::json::pointer::tokens;
 
@@ -27,7 +29,7 @@ pub struct ReportedField {
 }
 
 /// How an entry writes its place.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default, Serialize, Deserialize)]
 pub enum LocationForm {
     /// It names none.
     #[default]

@@ -1,11 +1,10 @@
 //! What clauses that compare exchanges have in common: the request, in which language the response is,
 //! and the outline of a body.
 
-use std::hash::{DefaultHasher, Hash as _, Hasher as _};
-
 use crate::classify::{Classified, EnvelopeValue, ParsedBody, title_values};
 use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::finding::Subject;
+use faithful_clerk_model::stable_hash::StableHash;
 use faithful_clerk_shape::{DataLocations, outline};
 
 /// The request, but for the language that it prefers.
@@ -16,17 +15,21 @@ pub(super) fn request_of(classified: &Classified<'_>) -> Subject {
         Some((_, rest)) => rest.find('/').and_then(|at| rest.get(at..)).unwrap_or("/"),
         None => request.url.as_ref(),
     };
-    let mut hasher = DefaultHasher::new();
-    if let RequestBody::Present(content) = &request.body
-        && let Ok(bytes) = content.decode()
-    {
-        bytes.hash(&mut hasher);
-    }
+    let body = match &request.body {
+        RequestBody::Present(content) => content.decode().ok(),
+        _ => None,
+    };
     let credentials = &classified.contract.credentials;
-    credentials.iter().any(|name| request.headers.has(name)).hash(&mut hasher);
-    request.headers.get("accept").hash(&mut hasher);
-    request.headers.get("content-type").hash(&mut hasher);
-    let digest = format!("{:016x}", hasher.finish());
+    let mut texts = vec![body.as_deref().unwrap_or_default()];
+    if credentials.iter().any(|name| request.headers.has(name)) {
+        texts.push(b"with credentials");
+    }
+    for name in ["accept", "content-type"] {
+        if let Some(value) = request.headers.get(name) {
+            texts.extend([name.as_bytes(), value.as_bytes()]);
+        }
+    }
+    let digest = StableHash::of(texts).to_string();
     Subject::Request(request.method.to_string(), path.to_owned(), digest)
 }
 

@@ -22,7 +22,8 @@ pub use entries::{
 };
 pub use faithful_clerk_contract::EndpointRow;
 pub use file::{
-    Baseline, LedgerError, LedgerOrigin, LedgerSources, OriginDifference, RestoredLedger,
+    Baseline, CHECK_LEDGER, LEDGER_VERSION, LedgerError, LedgerHead, LedgerOrigin, LedgerSources,
+    OriginDifference, RestoredLedger,
 };
 pub use fingerprint::fingerprint;
 pub use reach::NearestServer;

@@ -48,26 +48,19 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
         return Ok(Completion::Kept);
     }
     expected.contract.scope = args.reading.scope();
-    if let Some(today) = args.part.today {
+    if let Some(today) = args.today {
         expected.contract.set_today(today);
     }
     let contract = &expected.contract;
-    let part = &args.part;
-    let opening = ReadOptions { first: part.first, ..args.reading.opened.opening() };
+    let opening = ReadOptions { first: args.part.first, ..args.reading.opened.opening() };
     let mut check = Check::new(contract);
     check.threads(threads(args.threads)).opening(opening);
     let writes_ledger = |report: &ReportFile| report.kind == ReportFormat::Ledger;
-    if part.ledger || args.results.reports.files.iter().any(writes_ledger) {
+    if args.ledger || args.results.reports.files.iter().any(writes_ledger) {
         check.of_parts();
     }
     let mut recordings = RecordingInputs::of_some(&args.recordings, &args.reading.opened);
-    if let Some(name) = part.name.as_ref().or(part.part_of.as_ref()) {
-        let [own] = recordings.names.as_mut_slice() else {
-            let why = "--name and --part-of name one recording, and there are others";
-            return Err(Failure::Call(why.to_owned()));
-        };
-        own.clone_from(name);
-    }
+    recordings.name(&args.part)?;
     for of in &args.recorded_in {
         let at = u32::try_from(recordings.names.len()).unwrap_or(u32::MAX);
         recordings.add(Input::of(&of.recording));
@@ -78,7 +71,7 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
     }
     let reads = recordings.names.iter().map(Path::new).chain([expected.path.as_path()]);
     let prepared = PreparedCheck::of(&args.results, contract, &reads.collect::<Vec<_>>())?;
-    let prepared = prepared.made(args.reading.all, &args.reading.opened, part);
+    let prepared = prepared.made(args);
     prepared.run((contract, &expected.name()), &check, recordings, opening, settings)
 }
 

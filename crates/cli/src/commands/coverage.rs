@@ -1,19 +1,23 @@
 //! `fclerk coverage`: which error situations were tried, and what to try next.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::Check;
 use faithful_clerk_check::grid::GridRows;
-use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_check::ledger::{Ledger, RestoredLedger};
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::coverage::Coverage;
+use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_report::{CheckReport, Theme, coverage};
 
 use crate::contracts::contract_or_description;
 use crate::exit::{Completion, Failure};
 use crate::finish::{failed, failed_page};
 use crate::flags::{CoverageArgs, OutputFormat, OutputSettings, ReportFormat};
+use crate::ledger_sum::{SumRules, sum_of_checks};
+use crate::ledgers::{LedgerInputs, are_ledgers};
 use crate::output::print_error;
-use crate::recordings::{RecordingInputs, threads};
+use crate::recordings::{RecordingInputs, print_unreadable, threads};
 use crate::reports::ReportFiles;
 
 pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
@@ -23,18 +27,15 @@ pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Comp
         settings.stderr,
     )?;
     expected.contract.scope = args.looking.reading.scope();
-    let contract = &expected.contract;
-    let mut check = Check::new(contract);
-    check.opening(args.looking.reading.opened.opening());
-    check.threads(threads(args.looking.threads));
-    let mut recordings =
-        RecordingInputs::of(&args.looking.recordings, &args.looking.reading.opened)?;
-    let reads = recordings.names.iter().map(Path::new).chain([expected.path.as_path()]);
+    let mut looked_at = match are_ledgers(&args.looking.recordings) {
+        true => CoveredInputs::of_ledgers(args, &mut expected.contract)?,
+        false => CoveredInputs::of_recordings(args, &expected.contract)?,
+    };
+    let (contract, ledger) = (&expected.contract, &mut looked_at.ledger);
+    let reads = looked_at.paths.iter().map(PathBuf::as_path).chain([expected.path.as_path()]);
     let reports = ReportFiles::open(&args.reports.files, &reads.collect::<Vec<_>>())?;
-    let mut ledger = Ledger::new();
-    recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
     ledger.conclude(contract);
-    let mut report = CheckReport::new(&ledger, contract, &recordings.names);
+    let mut report = CheckReport::new(ledger, contract, &looked_at.names);
     report.grid_rows = if args.all_rows { GridRows::All } else { GridRows::Covered };
     let result = match args.looking.format {
         OutputFormat::Text => coverage::terminal(&report, settings.stdout),
@@ -48,7 +49,7 @@ pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Comp
         ReportFormat::Markdown => Ok(coverage::markdown(&report)),
         _ => Ok(coverage::terminal(&report, Theme::bare(100))),
     })?;
-    let share = Coverage::of(contract, &ledger).cells;
+    let share = Coverage::of(contract, ledger).cells;
     let found = match args.at_least {
         Some(percent) if !share.is_at_least(percent) => {
             print_error(&format!(
@@ -59,5 +60,56 @@ pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Comp
         }
         _ => Completion::Kept,
     };
-    Ok(recordings.outcome(&ledger.unreadable, found, false))
+    Ok(match &looked_at.recordings {
+        Some(recordings) => recordings.outcome(&ledger.unreadable, found, false),
+        None => {
+            print_unreadable(&ledger.unreadable, RecordingNames(&looked_at.names));
+            if ledger.unreadable.count > 0 { Completion::NotAllRead } else { found }
+        }
+    })
+}
+
+/// What is looked at for what it covers.
+struct CoveredInputs {
+    ledger: Ledger,
+    /// The names of the recordings.
+    names: Vec<String>,
+    /// The files that are read.
+    paths: Vec<PathBuf>,
+    /// The recordings, where they are here.
+    recordings: Option<RecordingInputs>,
+}
+
+impl CoveredInputs {
+    fn of_recordings(args: &CoverageArgs, contract: &ErrorContract) -> Result<Self, Failure> {
+        let looking = &args.looking;
+        let mut check = Check::new(contract);
+        check.opening(looking.reading.opened.opening());
+        check.threads(threads(looking.threads));
+        let mut recordings = RecordingInputs::of(&looking.recordings, &looking.reading.opened)?;
+        let mut ledger = Ledger::new();
+        recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
+        let names = recordings.names.clone();
+        let paths = names.iter().map(PathBuf::from).collect();
+        Ok(Self { ledger, names, paths, recordings: Some(recordings) })
+    }
+
+    fn of_ledgers(args: &CoverageArgs, contract: &mut ErrorContract) -> Result<Self, Failure> {
+        let reading = &args.looking.reading;
+        if reading.all || reading.opened.from.is_some() {
+            let why = "these are ledgers: --all and --from belong to the checks that they are of";
+            return Err(Failure::Call(why.to_owned()));
+        }
+        let ledgers = LedgerInputs::of(&args.looking.recordings)?;
+        let has_waivers = !contract.waivers.is_empty();
+        let sources = SumRules { has_waivers, ..SumRules::default() }
+            .sources(&ledgers, |text| RestoredLedger::sources(text, contract))?;
+        // Waivers are those of the day on which the parts were checked.
+        if let Ok(day) = sources.origin.today.parse() {
+            contract.set_today(day);
+        }
+        let ledger = sum_of_checks(&ledgers, contract, &sources.recordings)?;
+        let paths = ledgers.paths().map(Path::to_owned).collect();
+        Ok(Self { ledger, names: sources.recordings, paths, recordings: None })
+    }
 }

@@ -6,31 +6,41 @@ use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::draft::{Draft, ServiceDescription, draft};
+use faithful_clerk_insight::survey::SurveyLedger;
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_report::drafted;
 
-use super::survey::surveyed_anywhere;
+use super::survey::{concluded, gathered_anywhere};
 use crate::contracts::{description, drafted as drafted_contract};
 use crate::exit::{Completion, Failure};
 use crate::flags::{DraftArgs, OutputFormat};
+use crate::ledger_sum::{SumRules, sum_of_surveys};
+use crate::ledgers::LedgerInputs;
 use crate::output::{print_error, print_result, write_new};
-use crate::recordings::{RecordingInputs, threads};
+use crate::recordings::{RecordingInputs, print_unreadable, threads};
 
 pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
     let mut contract = match &args.openapi {
         Some(path) => description(path)?,
         None => ErrorContract::default(),
     };
-    let mut recordings =
-        RecordingInputs::of(&args.looking.recordings, &args.looking.reading.opened)?;
-    recordings.keep()?;
     let described = contract.servers.clone();
-    let (found, is_elsewhere) = surveyed_anywhere(&mut recordings, &args.looking, &mut contract);
+    let surveyed = match args.from_ledger {
+        true => SurveyedInputs::of_ledgers(args, &contract)?,
+        false => SurveyedInputs::of_recordings(args, &mut contract)?,
+    };
+    let (found, is_elsewhere) = concluded(surveyed.ledger);
+    let names = RecordingNames(&surveyed.names);
     let openapi = args.openapi.as_deref().map(|path| named_from(path, args.output.as_deref()));
     let servers = described.as_slice();
     let openapi = openapi.as_deref().map(|path| ServiceDescription { path, servers, is_elsewhere });
-    let mut draft = draft(&found, RecordingNames(&recordings.names), openapi);
-    ask_about_own_recording(&mut draft, args, &recordings);
+    let mut draft = draft(&found, names, openapi);
+    match &surveyed.recordings {
+        Some(recordings) => ask_about_own_recording(&mut draft, args, recordings),
+        None => print_error(
+            "the draft was not checked against its recordings, which are not here: `fclerk check` each part with it",
+        ),
+    }
     let result = match args.looking.format {
         OutputFormat::Text => draft.text.clone(),
         OutputFormat::Markdown => drafted::markdown(&draft),
@@ -46,7 +56,40 @@ pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
         }
         None => print_result(&result)?,
     }
-    Ok(recordings.outcome(&found.unreadable, Completion::Kept, false))
+    Ok(match &surveyed.recordings {
+        Some(recordings) => recordings.outcome(&found.unreadable, Completion::Kept, false),
+        None => {
+            print_unreadable(&found.unreadable, names);
+            if found.unreadable.count > 0 { Completion::NotAllRead } else { Completion::Kept }
+        }
+    })
+}
+
+/// What a draft is made from.
+struct SurveyedInputs {
+    ledger: SurveyLedger,
+    /// The names of the recordings.
+    names: Vec<String>,
+    /// The recordings, where they are here.
+    recordings: Option<RecordingInputs>,
+}
+
+impl SurveyedInputs {
+    fn of_recordings(args: &DraftArgs, contract: &mut ErrorContract) -> Result<Self, Failure> {
+        let looking = &args.looking;
+        let mut recordings = RecordingInputs::of(&looking.recordings, &looking.reading.opened)?;
+        recordings.keep()?;
+        let ledger = gathered_anywhere(&mut recordings, looking, 1, contract);
+        Ok(Self { ledger, names: recordings.names.clone(), recordings: Some(recordings) })
+    }
+
+    fn of_ledgers(args: &DraftArgs, contract: &ErrorContract) -> Result<Self, Failure> {
+        let ledgers = LedgerInputs::of(&args.looking.recordings)?;
+        let sources = SumRules::default()
+            .sources(&ledgers, |text| SurveyLedger::sources(text, &contract.digest))?;
+        let ledger = sum_of_surveys(&ledgers, &sources.recordings)?;
+        Ok(Self { ledger, names: sources.recordings, recordings: None })
+    }
 }
 
 /// Checks the recordings with what was drafted of them.

@@ -1,25 +1,37 @@
-//! `fclerk merge`: ledgers of several checks, added up.
+//! `fclerk merge`: ledgers of several checks or surveys, added up.
 
-use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 
-use faithful_clerk_check::ledger::{Ledger, LedgerSources, RestoredLedger};
-use faithful_clerk_contract::ErrorContract;
+use faithful_clerk_check::ledger::{LedgerHead, RestoredLedger};
+use faithful_clerk_insight::survey::{SURVEY_LEDGER, SurveyLedger};
 use faithful_clerk_model::address::RecordingNames;
 
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
-use crate::finish::{FinishedCheck, PreparedGate};
-use crate::flags::{MergeArgs, OutputSettings, ReportFormat};
+use crate::finish::{FinishedCheck, PreparedGate, failed};
+use crate::flags::{MergeArgs, OutputSettings, ReportFile, ReportFormat};
+use crate::inputs::FileKind;
+use crate::ledger_sum::{SumRules, sum_of_checks, sum_of_surveys};
 use crate::ledgers::LedgerInputs;
-use crate::output::print_error;
 use crate::recordings::print_unreadable;
 use crate::reports::ReportFiles;
 
+use super::survey::{concluded, print_survey};
+
 pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
-    let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
     let ledgers = LedgerInputs::of(&args.ledgers)?;
-    let sources = sources(&ledgers, &expected.contract, args)?;
+    let rules = SumRules {
+        expected: args.expect,
+        allows_duplicates: args.allow_duplicates,
+        has_waivers: false,
+    };
+    if ledgers.kind() == Some(FileKind::SurveyLedger) {
+        return surveys(args, &ledgers, rules, settings);
+    }
+    let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
+    let has_waivers = !expected.contract.waivers.is_empty();
+    let sources = SumRules { has_waivers, ..rules }
+        .sources(&ledgers, |text| RestoredLedger::sources(text, &expected.contract))?;
     // Waivers are those of the day on which the parts were checked.
     if let Ok(day) = sources.origin.today.parse() {
         expected.contract.set_today(day);
@@ -35,7 +47,7 @@ pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Complet
                 .to_owned(),
         ));
     }
-    let sum = sum(&ledgers, contract, &sources.recordings)?;
+    let sum = sum_of_checks(&ledgers, contract, &sources.recordings)?;
     let concluding = FinishedCheck {
         contract,
         contract_path: &expected.name(),
@@ -53,77 +65,39 @@ pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Complet
     Ok(if is_unread && !args.ledger { Completion::NotAllRead } else { found })
 }
 
-/// What the sum is of. What can't be added is told, and then nothing is.
-fn sources(
-    ledgers: &LedgerInputs,
-    contract: &ErrorContract,
+/// The sum of surveys, which needs no contract: endpoints are in the ledgers.
+fn surveys(
     args: &MergeArgs,
-) -> Result<LedgerSources, Failure> {
-    let mut all: Option<LedgerSources> = None;
-    let mut names: BTreeSet<String> = BTreeSet::new();
-    let mut holders: BTreeMap<String, String> = BTreeMap::new();
-    let (mut count, mut is_right) = (0_u64, true);
-    let mut refuse = |file: &str, why: String| {
-        print_error(&format!("can't add {file}: {why}"));
-        is_right = false;
-    };
-    let has_waivers = !contract.waivers.is_empty();
-    ledgers.each(|file, text| {
-        count += 1;
-        let of = match RestoredLedger::sources(text, contract) {
-            Ok(of) => of,
-            Err(why) => {
-                refuse(file, why.to_string());
-                return Ok(());
-            }
-        };
-        let first = all.get_or_insert_with(|| {
-            LedgerSources { origin: of.origin.clone(), ..LedgerSources::default() }
-        });
-        if let Some(difference) = of.origin.difference(&first.origin, has_waivers) {
-            refuse(file, difference.to_string());
-        }
-        for digest in of.digests {
-            if let Some(other) = holders.insert(digest, file.to_owned())
-                && !args.allow_duplicates
-            {
-                let why = format!("{other} holds the same bytes of a recording; --allow-duplicates counts them twice");
-                refuse(file, why);
-            }
-        }
-        names.extend(of.recordings);
-        Ok(())
-    })?;
-    if let Some(most) = args.expect.filter(|most| *most != count) {
-        return Err(Failure::Call(format!("{most} ledgers are expected, and {count} are there")));
-    }
-    match all {
-        Some(LedgerSources { origin, .. }) if is_right => Ok(LedgerSources {
-            origin,
-            recordings: names.into_iter().collect(),
-            digests: holders.into_keys().collect(),
-        }),
-        _ => Err(Failure::Said),
-    }
-}
-
-/// The sum. Parts of one recording are that recording; recordings have their places by their names, so that no order of the
-/// ledgers matters.
-fn sum(
     ledgers: &LedgerInputs,
-    contract: &ErrorContract,
-    names: &[String],
-) -> Result<Ledger, Failure> {
-    let place = |name: &str| {
-        let place = names.binary_search_by(|known| known.as_str().cmp(name));
-        place.ok().and_then(|place| u32::try_from(place).ok()).unwrap_or(u32::MAX)
-    };
-    let mut sum = Ledger::new();
-    ledgers.each(|file, text| {
-        let restored = RestoredLedger::read(text, contract, place);
-        let restored = restored.map_err(|why| Failure::Call(format!("can't add {file}: {why}")))?;
-        sum.add(restored.ledger);
-        Ok(())
+    rules: SumRules,
+    settings: &OutputSettings,
+) -> Result<Completion, Failure> {
+    let results = &args.results;
+    if args.contract.is_some() || results.gate.is_of_checks() || results.reports.all_rows {
+        let why = "these are ledgers of surveys: --contract, --all-rows, and what decides whether a check passes belong to ledgers of checks";
+        return Err(Failure::Call(why.to_owned()));
+    }
+    let is_of_surveys = |file: &&ReportFile| !ReportFormat::OTHERS.contains(&file.kind);
+    if let Some(file) = results.reports.files.iter().find(is_of_surveys) {
+        let kind = file.kind.name();
+        return Err(Failure::Call(format!("a survey has no report {kind}; it is one of a check")));
+    }
+    let reports = ReportFiles::open(&results.reports.files, &ledgers.paths().collect::<Vec<_>>())?;
+    let mut contract = None;
+    let sources = rules.sources(ledgers, |text| {
+        let head = LedgerHead::read(text, SURVEY_LEDGER)?;
+        SurveyLedger::sources(text, contract.get_or_insert(head.contract))
     })?;
-    Ok(sum)
+    let sum = sum_of_surveys(ledgers, &sources.recordings)?;
+    if args.ledger {
+        let text = sum.save(&contract.unwrap_or_default(), &sources).map_err(failed)?;
+        reports.print(&text, true, settings)?;
+        return Ok(Completion::Kept);
+    }
+    let (found, _) = concluded(sum);
+    let names = RecordingNames(&sources.recordings);
+    print_survey(&found, names, results.format, reports, settings)?;
+    print_unreadable(&found.unreadable, names);
+    let is_unread = found.unreadable.count > 0 && !results.gate.allow_unreadable;
+    Ok(if is_unread { Completion::NotAllRead } else { Completion::Kept })
 }

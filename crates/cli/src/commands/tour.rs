@@ -11,7 +11,7 @@ use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
     ComparisonKind, ComparisonPlan, ComparisonSide, ComparisonSurvey, compare,
 };
-use faithful_clerk_insight::survey::SurveyData;
+use faithful_clerk_insight::survey::SurveyCollector;
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_recording::{Source, Traversal, Unreadable, Visitor};
@@ -52,9 +52,9 @@ impl Tour<'_> {
     pub(super) fn survey(&self, of: TourRecording<'_>) -> String {
         let names = [of.name.to_owned()];
         // As the contract has the endpoints.
-        let mut sum = SurveyData::new(self.contract);
-        Traversal::default().visit_in_order(Source::of(of.text.as_bytes()), 0, &mut sum);
-        survey::overview(&sum.conclude(), RecordingNames(&names), self.settings.stdout)
+        let mut survey = SurveyCollector::new(self.contract);
+        Traversal::default().visit_in_order(Source::of(of.text.as_bytes()), 0, &mut survey);
+        survey::overview(&survey.data.conclude(), RecordingNames(&names), self.settings.stdout)
     }
 
     fn checked(&self, of: TourRecording<'_>) -> Ledger {

@@ -6,6 +6,7 @@ use std::str::FromStr;
 
 use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
+use faithful_clerk_check::ledger::LedgerOrigin;
 use faithful_clerk_contract::Scope;
 use faithful_clerk_recording::{Format as Recorded, ReadOptions};
 
@@ -106,6 +107,12 @@ pub(crate) struct CheckArgs {
     pub(crate) resolved: bool,
     #[command(flatten)]
     pub(crate) results: CheckOutputArgs,
+    /// Print the ledger, in one line, for `fclerk merge`, and exit with 0 whatever was found
+    #[arg(long, conflicts_with_all = ["contract_only", "quiet", "format"])]
+    pub(crate) ledger: bool,
+    /// The day by which waivers are in force or expired [default: today, in UTC]
+    #[arg(long, value_name = "DATE", value_parser = super::values::date)]
+    pub(crate) today: Option<jiff::civil::Date>,
     #[command(flatten)]
     pub(crate) part: PartArgs,
     /// Number of threads [default: one per core]
@@ -121,12 +128,9 @@ pub(crate) struct CheckArgs {
     pub(crate) reading: RecordingArgs,
 }
 
-/// What a check of one part of the recordings is told, so that it can be added to others.
+/// What is said of one part of the recordings, so that it can be added to others.
 #[derive(Debug, Args)]
 pub(crate) struct PartArgs {
-    /// Print the ledger, in one line, for `fclerk merge`, and exit with 0 whatever was found
-    #[arg(long, conflicts_with_all = ["contract_only", "quiet", "format"])]
-    pub(crate) ledger: bool,
     /// Name of the recording in addresses, such as one that comes by standard input
     #[arg(long, value_name = "NAME", conflicts_with = "part_of")]
     pub(crate) name: Option<String>,
@@ -136,9 +140,6 @@ pub(crate) struct PartArgs {
     /// Number of the first exchange
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u64).range(1..1 << 53))]
     pub(crate) first: u64,
-    /// The day by which waivers are in force or expired [default: today, in UTC]
-    #[arg(long, value_name = "DATE", value_parser = super::values::date)]
-    pub(crate) today: Option<jiff::civil::Date>,
 }
 
 /// How recordings are opened, in every command that reads some.
@@ -176,6 +177,17 @@ impl FormatArgs {
 }
 
 impl RecordingArgs {
+    /// How recordings are read, as a ledger says it.
+    pub(crate) fn origin(&self) -> LedgerOrigin {
+        LedgerOrigin {
+            program: env!("CARGO_PKG_VERSION").to_owned(),
+            all: self.all,
+            from: self.opened.from.map(|format| format.name().to_owned()),
+            max_exchange: self.opened.max_exchange << 20,
+            today: String::new(),
+        }
+    }
+
     /// Which exchanges are looked at.
     pub(crate) fn scope(&self) -> Scope {
         if self.all { Scope::Everything } else { Scope::Service }
@@ -229,6 +241,11 @@ pub(crate) struct SurveyArgs {
     /// An OpenAPI description that defines the endpoints
     #[arg(long, value_name = "FILE")]
     pub(crate) openapi: Option<PathBuf>,
+    /// Print what was gathered as a ledger, in one line, for `fclerk merge` and `fclerk draft --from-ledger`
+    #[arg(long, conflicts_with_all = ["quiet", "format", "files"])]
+    pub(crate) ledger: bool,
+    #[command(flatten)]
+    pub(crate) part: PartArgs,
     #[command(flatten)]
     pub(crate) reports: ReportArgs,
     #[command(flatten)]
@@ -244,6 +261,9 @@ pub(crate) struct DraftArgs {
     /// File to write the contract to; an existing one is never overwritten [default: standard output]
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
+    /// What is given are ledgers, as `survey --ledger` prints them: files of one or many, or folders
+    #[arg(long, conflicts_with_all = ["all", "from", "max_exchange", "threads"])]
+    pub(crate) from_ledger: bool,
     #[command(flatten)]
     pub(crate) looking: AnalysisArgs,
 }

@@ -33,7 +33,7 @@ impl ReportFormat {
         Self::Text,
         Self::Findings,
     ];
-    const OTHERS: [Self; 4] = [Self::Html, Self::Json, Self::Markdown, Self::Text];
+    pub(crate) const OTHERS: [Self; 4] = [Self::Html, Self::Json, Self::Markdown, Self::Text];
 
     pub(crate) fn name(self) -> &'static str {
         match self {
@@ -146,6 +146,17 @@ pub(crate) struct GateArgs {
     /// Reason for the waivers
     #[arg(long, value_name = "TEXT", requires = "write_waivers")]
     pub(crate) reason: Option<String>,
+}
+
+impl GateArgs {
+    /// Is anything said that only the result of a check can be asked?
+    pub(crate) fn is_of_checks(&self) -> bool {
+        let Self { fail_on, baseline, allow_empty, write_waivers, .. } = self;
+        *fail_on != SeverityArg::Breach
+            || baseline.is_some()
+            || *allow_empty
+            || write_waivers.is_some()
+    }
 }
 
 /// What a command that ends in a check makes of it.

@@ -4,6 +4,9 @@ use std::fs::File;
 use std::io::Read as _;
 use std::path::Path;
 
+use faithful_clerk_check::ledger::CHECK_LEDGER;
+use faithful_clerk_insight::survey::SURVEY_LEDGER;
+
 /// So much of a file is looked at.
 const LOOKED_AT: usize = 8 << 10;
 
@@ -16,6 +19,10 @@ pub(crate) enum FileKind {
     Description,
     /// A recording.
     Recording,
+    /// A ledger of a check.
+    CheckLedger,
+    /// A ledger of a survey.
+    SurveyLedger,
     /// A ZIP archive.
     Zip,
     /// Text in UTF-16.
@@ -45,7 +52,13 @@ impl FileKind {
                         .is_some_and(|rest| rest.trim_start().starts_with(':'))
                 })
             };
-            return if is_har || has("\"request\"") && has("\"response\"") {
+            let format = members.trim_start().strip_prefix("\"format\"").unwrap_or_default();
+            let is_ledger = |name: &str| format.starts_with(&format!(":\"{name}\""));
+            return if is_ledger(CHECK_LEDGER) {
+                Some(Self::CheckLedger)
+            } else if is_ledger(SURVEY_LEDGER) {
+                Some(Self::SurveyLedger)
+            } else if is_har || has("\"request\"") && has("\"response\"") {
                 Some(Self::Recording)
             } else if has("\"openapi\"") || has("\"swagger\"") {
                 Some(Self::Description)
@@ -83,6 +96,12 @@ impl FileKind {
             Self::Description => format!(
                 "{name} is an OpenAPI description, not a recording; a contract names it with `openapi = \"{name}\"`"
             ),
+            Self::CheckLedger => format!(
+                "{name} is a ledger of a check, not a recording; `fclerk merge` and `fclerk coverage` read those"
+            ),
+            Self::SurveyLedger => format!(
+                "{name} is a ledger of a survey, not a recording; `fclerk merge` and `fclerk draft --from-ledger` read those"
+            ),
             Self::Zip => {
                 format!("{name} is a ZIP archive; unpack it, and give its files or their folder")
             }
@@ -106,6 +125,7 @@ impl FileKind {
                 format!("{name} is compressed; a contract is plain text, so unpack it first")
             }
             Self::Utf16 => format!("{name} is UTF-16, and a contract is UTF-8; save it as UTF-8"),
+            Self::CheckLedger | Self::SurveyLedger => format!("{name} is a ledger, not a contract"),
             Self::Contract => return None,
         })
     }
@@ -115,7 +135,11 @@ impl FileKind {
         match self {
             Self::Zip | Self::Compressed => Some("it is compressed; unpack it first"),
             Self::Utf16 => Some("it is UTF-16; save it as UTF-8"),
-            Self::Contract | Self::Description | Self::Recording => None,
+            Self::Contract
+            | Self::Description
+            | Self::Recording
+            | Self::CheckLedger
+            | Self::SurveyLedger => None,
         }
     }
 }
@@ -132,6 +156,8 @@ mod tests {
             (b"\x1f\x8b\x08", Some(FileKind::Compressed)),
             (b"{\"log\": {\"entries\": []}}", Some(FileKind::Recording)),
             (b"{\"request\":{},\"response\":{}}", Some(FileKind::Recording)),
+            (b"{\"format\":\"fclerk ledger\",\"version\":1", Some(FileKind::CheckLedger)),
+            (b"{\"format\":\"fclerk survey ledger\",\"version\":1", Some(FileKind::SurveyLedger)),
             (b"\xef\xbb\xbf{\"info\":{},\"openapi\" : \"3.1.0\"}", Some(FileKind::Description)),
             (b"---\n# ours\nopenapi: 3.1.0\n", Some(FileKind::Description)),
             (b"# ours\ncontract = 1\n", Some(FileKind::Contract)),

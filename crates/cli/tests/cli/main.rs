@@ -54,5 +54,6 @@ mod show;
 mod signals;
 mod styles;
 mod survey;
+mod survey_shards;
 mod widths;
 mod wrong_calls;

@@ -40,7 +40,7 @@ fn lines(count: usize) -> Vec<String> {
     (0..count).map(|n| format!("{}\n", line(n))).collect()
 }
 
-fn piped(project: &Project, call: &str, input: &str) -> Run {
+pub(crate) fn piped(project: &Project, call: &str, input: &str) -> Run {
     let mut command = project.command(call);
     command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
     let mut child = command.spawn().unwrap();

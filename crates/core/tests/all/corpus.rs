@@ -4,8 +4,11 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
+use faithful_clerk_check::ledger::LedgerSources;
 use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_insight::survey::{EndpointStatus, FieldNaming, Survey, SurveyData};
+use faithful_clerk_insight::survey::{
+    EndpointStatus, FieldNaming, Survey, SurveyCollector, SurveyData, SurveyLedger,
+};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_recording::{Visitor as _, har};
@@ -127,25 +130,25 @@ fn services() -> Vec<(PathBuf, Truth)> {
 /// A survey of a service's recording, without a contract.
 fn survey(service: &Path) -> Survey {
     let contract = ErrorContract::default();
-    let mut data = SurveyData::new(&contract);
+    let mut survey = SurveyCollector::new(&contract);
     for (number, line) in (1..).zip(read(service.join("recording.jsonl")).lines()) {
         let address = Address { recording: 0, number };
-        data.exchange(&har::exchange(line.as_bytes(), address).unwrap());
+        survey.exchange(&har::exchange(line.as_bytes(), address).unwrap());
     }
-    data.conclude()
+    survey.data.conclude()
 }
 
 /// The exchanges of each shape that a survey finds, in its order.
 fn surveyed_shapes(recording: &str) -> Vec<(String, Vec<u64>)> {
     let contract = ErrorContract::default();
-    let mut all = SurveyData::new(&contract);
+    let mut all = SurveyData::default();
     let mut groups = Vec::new();
     for (number, line) in (1..).zip(recording.lines()) {
         let exchange = har::exchange(line.as_bytes(), Address { recording: 0, number }).unwrap();
-        let mut one = SurveyData::new(&contract);
+        let mut one = SurveyCollector::new(&contract);
         one.exchange(&exchange);
-        groups.extend(one.groups.keys().map(|key| (key.clone(), number)));
-        all.add(one);
+        groups.extend(one.data.groups.keys().map(|key| (key.clone(), number)));
+        all.add(one.data);
     }
     let survey = all.conclude();
     survey
@@ -156,6 +159,33 @@ fn surveyed_shapes(recording: &str) -> Vec<(String, Vec<u64>)> {
             (shape.name.clone(), mine.map(|(_, number)| *number).collect())
         })
         .collect()
+}
+
+/// Surveys of parts of a service's recording, written down and added up, are the survey of all of it.
+#[test]
+fn surveys_of_parts_add_up_to_that_of_the_service() {
+    let names = LedgerSources { recordings: vec!["all".to_owned()], ..LedgerSources::default() };
+    let contract = ErrorContract::default();
+    for (service, _) in services() {
+        let text = read(service.join("recording.jsonl"));
+        let lines: Vec<&str> = text.lines().collect();
+        let surveyed = |from: usize, to: usize| {
+            let mut survey = SurveyCollector::new(&contract);
+            for (number, line) in (1..).zip(&lines).skip(from).take(to - from) {
+                let address = Address { recording: 0, number };
+                survey.exchange(&har::exchange(line.as_bytes(), address).unwrap());
+            }
+            SurveyLedger { data: survey.data, elsewhere: None }.save("", &names).unwrap()
+        };
+        let third = lines.len() / 3;
+        let mut sum = SurveyLedger::default();
+        for (from, to) in [(2 * third, lines.len()), (0, third), (third, 2 * third)] {
+            sum.add(SurveyLedger::read(&surveyed(from, to), |_| 0).unwrap());
+        }
+        let whole = surveyed(0, lines.len());
+        assert!(sum.save("", &names).unwrap() == whole, "{}", service.display());
+        assert!(whole.len() > 5000, "{}", service.display());
+    }
 }
 
 /// Where fields are named, and whether all at once: as the truth says, by hand.

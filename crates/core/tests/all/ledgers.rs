@@ -9,6 +9,8 @@ use faithful_clerk_recording::{ReadOptions, Source};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
+use crate::recorded::make::{added_up, parts_between};
+
 const PROBLEM: &str = "application/problem+json";
 
 /// Exchanges of many kinds: kept, broken, compared with others, excluded, not checked, lost.
@@ -150,18 +152,10 @@ proptest! {
             sum.save(&contract, &names).unwrap()
         };
         let whole = checked(0, entries.len());
-        let ends: Vec<usize> = cuts.into_iter().filter(|cut| *cut < entries.len()).chain([entries.len()]).collect();
-        let starts = std::iter::once(0).chain(ends.iter().copied());
-        let mut parts: Vec<String> = starts.zip(&ends).map(|(from, to)| checked(from, *to)).collect();
-        for pick in picks {
-            if parts.len() > 1 {
-                let one = parts.swap_remove(pick % parts.len());
-                let at = pick / 7 % parts.len();
-                parts[at] = added(&parts[at], &one);
-            }
-        }
-        prop_assert_eq!(&parts[0], &whole);
-        prop_assert_eq!(parts.len(), 1);
+        let parts = parts_between(cuts, entries.len()).into_iter();
+        let parts: Vec<String> = parts.map(|(from, to)| checked(from, to)).collect();
+        let sum = added_up(parts, &picks, |one, other| added(&one, &other));
+        prop_assert_eq!(&sum, &whole);
     }
 }
 

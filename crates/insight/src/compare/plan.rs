@@ -52,7 +52,8 @@ impl<'c> ComparisonPlan<'c> {
         contract: Option<&'c ErrorContract>,
         between: ComparisonKind,
     ) -> Self {
-        let [(before, before_sent), (after, after_sent)] = sides.map(|side| (side.data, side.sent));
+        let [(before, before_sent), (after, after_sent)] =
+            sides.map(|side| (side.survey.data, side.sent));
         let sides = [before, after];
         let has_credentials = [&sides[0], &sides[1]].map(|side| side.has_credentials);
         let origins =
@@ -143,7 +144,7 @@ impl RequestTarget {
 
 /// What comes off the paths of each side: nothing if they have a path in common, else what each side's
 /// paths start with.
-fn prefixes(sides: &[SurveyData<'_>; 2]) -> [String; 2] {
+fn prefixes(sides: &[SurveyData; 2]) -> [String; 2] {
     let none = || [String::new(), String::new()];
     let [before, after] =
         [&sides[0], &sides[1]].map(|side| inferred(side.origins.clone(), &side.names).0);

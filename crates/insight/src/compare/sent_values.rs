@@ -6,7 +6,7 @@ use std::hash::BuildHasher as _;
 use foldhash::fast::FixedState;
 use serde_json::Value;
 
-use crate::survey::SurveyData;
+use crate::survey::SurveyCollector;
 use faithful_clerk_contract::{ErrorContract, RequestPath};
 use faithful_clerk_model::exchange::{Exchange, RequestBody};
 use faithful_clerk_model::json::Json;
@@ -95,7 +95,7 @@ impl SentValues {
 /// The first look at a side: what a survey gathers, and which values its requests sent. It adds up in any order.
 #[derive(Debug)]
 pub struct ComparisonSurvey<'c> {
-    pub(super) data: SurveyData<'c>,
+    pub(super) survey: SurveyCollector<'c>,
     pub(super) sent: SentValues,
 }
 
@@ -103,12 +103,12 @@ impl<'c> ComparisonSurvey<'c> {
     /// Nothing, yet.
     #[must_use]
     pub fn new(contract: &'c ErrorContract) -> Self {
-        Self { data: SurveyData::of_paths(contract), sent: SentValues::default() }
+        Self { survey: SurveyCollector::of_paths(contract), sent: SentValues::default() }
     }
 
     /// Adds what another worker gathered.
     pub fn add(&mut self, other: Self) {
-        self.data.add(other.data);
+        self.survey.data.add(other.survey.data);
         self.sent.add(other.sent);
     }
 }
@@ -116,10 +116,10 @@ impl<'c> ComparisonSurvey<'c> {
 impl Visitor for ComparisonSurvey<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         self.sent.note_request(exchange);
-        self.data.exchange(exchange);
+        self.survey.exchange(exchange);
     }
 
     fn on_unreadable(&mut self, unreadable: Unreadable) {
-        self.data.on_unreadable(unreadable);
+        self.survey.on_unreadable(unreadable);
     }
 }

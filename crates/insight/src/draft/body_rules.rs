@@ -72,7 +72,7 @@ impl DraftedBodyRules {
         let named = refused.named.get(path);
         let is_named = |kind: &str| named.is_some_and(|named| named.contains(kind));
         for kind in refused.unnamed.get(path).into_iter().flatten().filter(|kind| !is_named(kind)) {
-            let count = match *kind {
+            let count = match kind.as_ref() {
                 "null" => &mut shape.nulls,
                 "boolean" => &mut shape.booleans,
                 "integer" => &mut shape.integers,
@@ -91,7 +91,7 @@ impl DraftedBodyRules {
             kind => known.contains(&kind),
         };
         for kind in named.into_iter().flatten().filter(|kind| !is_known(kind)) {
-            let what = match *kind {
+            let what = match kind.as_ref() {
                 "null" => "null",
                 "boolean" => "a boolean",
                 "integer" => "a number",

@@ -31,7 +31,7 @@ impl DraftWriter<'_> {
             .exact
             .iter()
             .filter(|(_, count)| is_known && **count == spellings.count)
-            .map(|(word, _)| *word)
+            .map(|(word, _)| word.as_ref())
             .collect();
         let line = match exact.as_slice() {
             [spelling] => Some(format!("locations = {}", quoted(spelling))),

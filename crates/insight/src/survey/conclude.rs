@@ -1,6 +1,7 @@
 //! What everything that was seen comes to: endpoints, shapes, and who deviates from what most do.
 
 use faithful_clerk_model::method;
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::{
@@ -49,7 +50,7 @@ pub enum SurveyedBody {
     /// One of too many shapes.
     Many,
     /// No JSON, no body or no response; in words.
-    Other(&'static str),
+    Other(Cow<'static, str>),
 }
 
 /// Errors whose body is not what most have.
@@ -86,7 +87,7 @@ pub struct Survey {
     /// How many of them are errors.
     pub errors: u64,
     /// What is none of the service's, by reason.
-    pub excluded: BTreeMap<&'static str, u64>,
+    pub excluded: BTreeMap<Cow<'static, str>, u64>,
     /// What could not be read.
     pub unreadable: UnreadableParts,
     /// Every method of every path, endpoints first.
@@ -98,7 +99,7 @@ pub struct Survey {
     /// How validation errors name fields.
     pub naming: FieldNamingSummary,
     /// Errors that tell what is internal, by what it is.
-    pub disclosed: BTreeMap<&'static str, Occurrences>,
+    pub disclosed: BTreeMap<Cow<'static, str>, Occurrences>,
     /// Errors in responses that are successes by their status.
     pub inside: Occurrences,
     /// The headers of errors, by name in lower case.
@@ -112,7 +113,7 @@ pub struct Survey {
     of_group: BTreeMap<GroupKey, usize>,
 }
 
-impl SurveyData<'_> {
+impl SurveyData {
     /// What it comes to.
     #[must_use]
     pub fn conclude(self) -> Survey {
@@ -207,9 +208,9 @@ impl Survey {
                 self.of_group.get(key).map_or(SurveyedBody::Many, |at| SurveyedBody::Shape(*at))
             }
             ObservedBody::Many(_) => SurveyedBody::Many,
-            ObservedBody::Missing => SurveyedBody::Other("no response"),
-            ObservedBody::Empty if is_error => SurveyedBody::Other("empty"),
-            ObservedBody::Other(words) if is_error => SurveyedBody::Other(words),
+            ObservedBody::Missing => SurveyedBody::Other("no response".into()),
+            ObservedBody::Empty if is_error => SurveyedBody::Other("empty".into()),
+            ObservedBody::Other(words) if is_error => SurveyedBody::Other(words.clone()),
             ObservedBody::Success(_)
             | ObservedBody::Unknown(_)
             | ObservedBody::Empty
@@ -225,15 +226,15 @@ impl Survey {
                 self.shapes.get(at).map_or("", |shape| &shape.name)
             }
             (_, Some(SurveyedBody::Many)) => "one of too many",
-            (_, Some(SurveyedBody::Other(words))) => words,
-            (ObservedBody::Empty, None) => "empty",
+            (ObservedBody::Missing, _) => "no response",
+            (ObservedBody::Empty, _) => "empty",
             (
                 ObservedBody::Success(words)
                 | ObservedBody::Other(words)
                 | ObservedBody::Unknown(words),
-                None,
+                _,
             ) => words,
-            (ObservedBody::Error(_) | ObservedBody::Many(_) | ObservedBody::Missing, None) => "",
+            (ObservedBody::Error(_) | ObservedBody::Many(_), _) => "",
         }
     }
 

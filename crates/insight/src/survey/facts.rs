@@ -2,8 +2,12 @@
 //!
 //! Facts add up in any order, like everything that workers gather.
 
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
+use serde::{Deserialize, Serialize};
+
+use super::pairs;
 use super::refused_bodies::RefusedBodies;
 use super::resource_shape::{ReadShape, ResourceShape};
 use super::sample::PathSample;
@@ -20,7 +24,7 @@ pub(super) const MOST_ROWS: usize = 64;
 const MOST_TOPS: usize = 8;
 
 /// A count, and where it was counted first.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Occurrences {
     /// How many exchanges.
     pub count: u64,
@@ -61,7 +65,7 @@ impl Occurrences {
 }
 
 /// Which errors are compared with which.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub enum ErrorCategory {
     /// Errors that tell which parts of a request are invalid.
     Validation,
@@ -73,18 +77,18 @@ pub enum ErrorCategory {
 pub type GroupKey = (ErrorCategory, String);
 
 /// What a response's body was.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub enum ObservedBody {
     /// JSON that tells of an error, of this group.
     Error(GroupKey),
     /// JSON that tells of an error, of one group among too many.
     Many(ErrorCategory),
     /// The JSON of a success; the word is its kind.
-    Success(&'static str),
+    Success(Cow<'static, str>),
     /// A body that is no JSON; the words say what.
-    Other(&'static str),
+    Other(Cow<'static, str>),
     /// It can't be known; the words say why.
-    Unknown(&'static str),
+    Unknown(Cow<'static, str>),
     /// No body.
     Empty,
     /// No response.
@@ -92,7 +96,7 @@ pub enum ObservedBody {
 }
 
 /// What an error says of itself that should stay the same each time.
-#[derive(Debug, Clone, Default, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub struct StableMembers {
     /// The member `type` of a problem.
     pub type_uri: Option<String>,
@@ -105,7 +109,7 @@ pub struct StableMembers {
 }
 
 /// One kind of response.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub struct ResponseSignature {
     /// The status, where a response.
     pub status: Option<u16>,
@@ -144,7 +148,7 @@ impl ResponseSignature {
 }
 
 /// What was wrong with the requests that met a response, as far as a request shows it by itself.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct RequestFlaws {
     /// A body that sets out to be JSON and is not.
     pub malformed: u64,
@@ -167,7 +171,7 @@ impl RequestFlaws {
 }
 
 /// How often a kind of response was seen, and with what requests.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct ResponseStats {
     /// The exchanges.
     pub seen: Occurrences,
@@ -176,7 +180,7 @@ pub struct ResponseStats {
 }
 
 /// What successes show.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct SuccessFacts {
     /// How many there were.
     pub count: u64,
@@ -224,11 +228,12 @@ impl SuccessFacts {
 }
 
 /// What was seen at one method of one path.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct EndpointFacts {
     /// How many exchanges.
     pub count: u64,
     /// The kinds of responses.
+    #[serde(with = "pairs")]
     pub rows: BTreeMap<ResponseSignature, ResponseStats>,
     /// The successes.
     pub successes: SuccessFacts,

@@ -1,5 +1,7 @@
 //! Names that responses gave to things: by these the values in a path are known, though they are words.
 
+use serde::{Deserialize, Serialize};
+
 use super::sample::NameSample;
 use super::segment::SegmentForm;
 use faithful_clerk_model::percent::decode;
@@ -8,7 +10,7 @@ use faithful_clerk_model::percent::decode;
 const LONGEST: usize = 64;
 
 /// What responses of the whole recording called things.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct GivenNames {
     /// What stands in a member such as `name`, `login` or `slug`, or last in a link of a thing to itself.
     pub identifiers: NameSample,
@@ -27,7 +29,7 @@ impl GivenNames {
     pub(super) fn note_identifier(&mut self, text: &str) -> bool {
         let is_name = may_stand_in_a_path(text) && !SegmentForm::of(text).is_value();
         if is_name {
-            self.identifiers.note(text);
+            self.identifiers.note(&[text]);
         }
         is_name
     }
@@ -40,7 +42,7 @@ impl GivenNames {
     /// Notes where something created is.
     pub(super) fn note_location(&mut self, location: &str) {
         if let Some(last) = last_segment(location) {
-            self.created.note(last.as_str());
+            self.created.note(&[last]);
         }
     }
 }
@@ -81,7 +83,7 @@ mod tests {
         let noted = ["oban", "4711", "two words", "left/right", "", "r-7f3a21"]
             .map(|text| names.note_identifier(text));
         assert_eq!(noted, [true, false, false, false, false, false]);
-        let known = ["oban", "4711", "two words"].map(|text| names.identifiers.has(text));
+        let known = ["oban", "4711", "two words"].map(|text| names.identifiers.has(&[text]));
         assert_eq!(known, [true, false, false]);
     }
 }

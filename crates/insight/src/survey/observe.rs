@@ -42,7 +42,7 @@ pub(super) struct RequestRoute {
 
 /// A path is told apart by so many segments; what follows is one more, written `…`. No API has half as many, and each level of
 /// a tree takes room on the stack.
-const MOST_SEGMENTS: usize = 64;
+pub(super) const MOST_SEGMENTS: usize = 64;
 
 impl RequestRoute {
     fn new(origin: String, mut segments: Vec<String>) -> Self {
@@ -241,20 +241,20 @@ pub(super) fn is_html(text: &str) -> bool {
 pub(super) fn success(response: &Response<'_>) -> ObservedBody {
     let content = match &response.body {
         ResponseBody::Empty => return ObservedBody::Empty,
-        ResponseBody::Truncated => return ObservedBody::Unknown(CUT),
+        ResponseBody::Truncated => return ObservedBody::Unknown(CUT.into()),
         ResponseBody::NotRecorded => {
-            return ObservedBody::Unknown("the recording does not hold the body");
+            return ObservedBody::Unknown("the recording does not hold the body".into());
         }
         ResponseBody::Present(content) => content,
     };
     match content.first_byte() {
-        Some(b'{') => ObservedBody::Success("object"),
-        Some(b'[') => ObservedBody::Success("array"),
-        Some(b'<') => ObservedBody::Other("markup"),
+        Some(b'{') => ObservedBody::Success("object".into()),
+        Some(b'[') => ObservedBody::Success("array".into()),
+        Some(b'<') => ObservedBody::Other("markup".into()),
         Some(_) if response.media().map(media::essence).is_some_and(|m| media::is_json(&m)) => {
-            ObservedBody::Success("value")
+            ObservedBody::Success("value".into())
         }
-        Some(_) => ObservedBody::Other("other"),
+        Some(_) => ObservedBody::Other("other".into()),
         None => ObservedBody::Empty,
     }
 }

@@ -1,9 +1,12 @@
 //! What refusals say about the members of a body: which of them had to be there, and which had the wrong type.
 
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
+use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
+use super::pairs;
 use faithful_clerk_check::classify::{Classified, LocationForm, ReportedField};
 use faithful_clerk_contract::LocationSpelling;
 use faithful_clerk_model::exchange::RequestBody;
@@ -28,16 +31,18 @@ const MOST_NESTED: usize = 4;
 const MOST_ITEMS: usize = 16;
 
 /// Requests with a JSON object that were refused by naming what is wrong in it. It adds up in any order.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct RefusedBodies {
     /// How many there were.
     pub count: u64,
     /// Members that were named and not there.
     pub missing: BTreeSet<MemberPath>,
     /// The JSON types of members that were named.
-    pub named: BTreeMap<MemberPath, BTreeSet<&'static str>>,
+    #[serde(with = "pairs")]
+    pub named: BTreeMap<MemberPath, BTreeSet<Cow<'static, str>>>,
     /// The JSON types of members that were not named while others were.
-    pub unnamed: BTreeMap<MemberPath, BTreeSet<&'static str>>,
+    #[serde(with = "pairs")]
+    pub unnamed: BTreeMap<MemberPath, BTreeSet<Cow<'static, str>>>,
     /// How the locations are spelled.
     pub spellings: ObservedSpellings,
     /// The codes of violations.
@@ -47,12 +52,12 @@ pub struct RefusedBodies {
 }
 
 /// How locations in bodies are spelled: of how many, and how many of them each spelling gives to the letter.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct ObservedSpellings {
     /// Locations of more than one step, which spellings write in different ways.
     pub count: u64,
     /// By the contract's word for the spelling.
-    pub exact: BTreeMap<&'static str, u64>,
+    pub exact: BTreeMap<Cow<'static, str>, u64>,
     /// Those that are JSON Pointers as URI fragments.
     pub fragments: u64,
     /// Locations of any length.
@@ -79,7 +84,7 @@ impl ObservedSpellings {
                 LocationSpelling::Tokens => is_array && entry.steps == path,
                 _ => !is_array && spelled == text,
             };
-            *self.exact.entry(word).or_default() += u64::from(is_same);
+            *self.exact.entry(word.into()).or_default() += u64::from(is_same);
         }
         self.fragments += u64::from(text.strip_prefix('#') == Some(&pointer));
     }
@@ -123,7 +128,7 @@ impl RefusedBodies {
             if let Some((path, value)) = found {
                 let path = general(&sent, path);
                 let types = refused.named.entry(path.clone()).or_default();
-                types.insert(kind(value));
+                types.insert(kind(value).into());
                 named.insert(path);
             } else if let Some(path) = paths().find(|path| is_missing(&sent, path)) {
                 refused.missing.insert(general(&sent, path));
@@ -147,7 +152,7 @@ impl RefusedBodies {
             return;
         }
         if !path.is_empty() {
-            self.unnamed.entry(path.clone()).or_default().insert(kind(value));
+            self.unnamed.entry(path.clone()).or_default().insert(kind(value).into());
         }
         match value {
             Value::Object(members) => {

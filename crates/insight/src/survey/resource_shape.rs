@@ -9,6 +9,7 @@ use std::sync::LazyLock;
 use foldhash::fast::FixedState;
 
 use serde::de::{DeserializeSeed, Deserializer, IgnoredAny, MapAccess, SeqAccess, Visitor};
+use serde::{Deserialize, Serialize};
 use serde_json::Number;
 
 use super::borrowed_name::BorrowedName;
@@ -19,14 +20,14 @@ use faithful_clerk_model::json::without_mark;
 const MOST_NAMES: usize = 64;
 
 /// The form of a success, by which two resources can be told apart. An envelope is taken off.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub enum ResourceShape {
     /// An object with these members.
     Object(BTreeSet<String>),
     /// A list, whose first item has these members.
     List(BTreeSet<String>),
     /// Anything else, by its kind.
-    Other(&'static str),
+    Other(Cow<'static, str>),
 }
 
 impl ResourceShape {
@@ -166,7 +167,7 @@ impl ReadShape<'_> {
         match self {
             Self::Object(mine) => ResourceShape::Object(names(mine)),
             Self::List(mine) => ResourceShape::List(names(mine)),
-            Self::Other(kind) => ResourceShape::Other(kind),
+            Self::Other(kind) => ResourceShape::Other(kind.into()),
         }
     }
 }
@@ -496,9 +497,9 @@ mod tests {
             // What is deep inside is called like an id, or is none.
             (r#"{"a":1,"in":{"kind":"open"}}"#, "open", object(&["a", "in"]), vec![]),
             ("[{\"id\":1}]", "1", list(&["id"]), vec![]),
-            ("\u{feff}[1,[2]]", "1", ResourceShape::Other("array"), vec![]),
-            ("\"B-1\"", "B-1", ResourceShape::Other("string"), vec![]),
-            ("null", "", ResourceShape::Other("null"), vec![]),
+            ("\u{feff}[1,[2]]", "1", ResourceShape::Other("array".into()), vec![]),
+            ("\"B-1\"", "B-1", ResourceShape::Other("string".into()), vec![]),
+            ("null", "", ResourceShape::Other("null".into()), vec![]),
         ] {
             assert_eq!(read_at(text, path), Some((shape, echoes)), "{text}");
         }

@@ -1,14 +1,16 @@
 //! Samples that add up: of the paths at which something happened, of the names that responses gave.
 
 use std::collections::BTreeSet;
-use std::collections::hash_map::DefaultHasher;
-use std::hash::{Hash, Hasher};
+
+use faithful_clerk_model::stable_hash::StableHash;
+use serde::{Deserialize, Serialize};
 
 /// The things with the smallest hashes, at most so many, so that the samples of parts add up to that of the whole, and two
 /// samples can be compared.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(transparent)]
 pub struct HashSample<const MOST: usize> {
-    hashes: BTreeSet<u64>,
+    hashes: BTreeSet<StableHash>,
 }
 
 /// Paths, by their decoded segments.
@@ -17,21 +19,19 @@ pub type PathSample = HashSample<32>;
 /// Names that responses gave to things.
 pub type NameSample = HashSample<4096>;
 
-fn hash(of: &(impl Hash + ?Sized)) -> u64 {
-    let mut hasher = DefaultHasher::new();
-    of.hash(&mut hasher);
-    hasher.finish()
+fn hash(thing: &[impl AsRef<str>]) -> StableHash {
+    StableHash::of(thing.iter().map(|text| text.as_ref().as_bytes()))
 }
 
 impl<const MOST: usize> HashSample<MOST> {
-    /// One thing.
+    /// One thing, by its texts.
     #[must_use]
-    pub fn of(thing: &(impl Hash + ?Sized)) -> Self {
+    pub fn of(thing: &[impl AsRef<str>]) -> Self {
         Self { hashes: BTreeSet::from([hash(thing)]) }
     }
 
     /// Adds one thing.
-    pub fn note(&mut self, thing: &(impl Hash + ?Sized)) {
+    pub fn note(&mut self, thing: &[impl AsRef<str>]) {
         let hash = hash(thing);
         if self.hashes.len() < MOST || self.hashes.last().is_some_and(|last| hash < *last) {
             self.hashes.insert(hash);
@@ -41,7 +41,7 @@ impl<const MOST: usize> HashSample<MOST> {
 
     /// Is this thing in it?
     #[must_use]
-    pub fn has(&self, thing: &(impl Hash + ?Sized)) -> bool {
+    pub fn has(&self, thing: &[impl AsRef<str>]) -> bool {
         !self.hashes.is_empty() && self.hashes.contains(&hash(thing))
     }
 
@@ -58,9 +58,9 @@ impl<const MOST: usize> HashSample<MOST> {
     }
 
     /// Up to which hash are all of its paths known?
-    fn bound(&self) -> u64 {
+    fn bound(&self) -> StableHash {
         let last = self.hashes.last().filter(|_| self.hashes.len() == MOST);
-        last.copied().unwrap_or(u64::MAX)
+        last.copied().unwrap_or(StableHash::LAST)
     }
 
     /// Does the other have every path of this one, as far as both are known? `false` where nothing can be compared.

@@ -1,9 +1,11 @@
 //! One segment of a recorded path: is it a name, or a value by its form?
 
+use serde::{Deserialize, Serialize};
+
 use faithful_clerk_shape::{is_date, is_date_time};
 
 /// What a segment looks like.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub enum SegmentForm {
     /// A whole number.
     Integer,

@@ -147,11 +147,11 @@ fn sort_out(node: &mut PathNode, names: &GivenNames) {
         } else if profile.succeeded {
             let echoing = |name: &String| profiles.get(name).is_some_and(|p| p.echoes);
             let echoed = profile.echoes && (like_values || twins.iter().any(|twin| echoing(twin)));
-            let is_given = |name: &String| names.identifiers.has(name.as_str());
+            let is_given = |name: &String| names.identifiers.has(&[name]);
             let given = !profile.is_collection
                 && is_given(name)
                 && (like_values || twins.iter().any(|twin| is_given(twin)));
-            let created = creates && names.created.has(name.as_str());
+            let created = creates && names.created.has(&[name]);
             echoed || given || created || (profile.is_told && twins.len() + 1 >= MANY_ALIKE)
         } else {
             false

@@ -1,15 +1,18 @@
 //! How a service names the fields that are invalid: all at once or one at a time, in a place of their own or in prose.
 
 use std::collections::{BTreeMap, BTreeSet};
-use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 
+use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
 use super::facts::Occurrences;
+use super::pairs;
+use super::renumber::{RecordingPlaces, renumbered};
 use faithful_clerk_check::classify::{Classified, ReportedField, location_steps, mentions};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::json::Json;
+use faithful_clerk_model::stable_hash::StableHash;
 
 /// So many methods of paths are looked at for fields that are named one at a time.
 const MOST_TARGETS: usize = 64;
@@ -24,7 +27,7 @@ const MOST_MEMBERS: usize = 64;
 const MOST_PAIRS: usize = 3;
 
 /// Where a validation error names fields.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub enum FieldNaming {
     /// In a place of their own.
     OwnPlace,
@@ -35,22 +38,24 @@ pub enum FieldNaming {
 }
 
 /// A request that was refused, and the fields that the response named.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 struct Attempt {
     address: Address,
     named: BTreeSet<String>,
     /// What each member of the body had, as far as it can be told from others.
-    members: BTreeMap<String, u64>,
+    members: BTreeMap<String, StableHash>,
 }
 
 /// What validation errors show of how fields are named. It adds up in any order.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct FieldNamingFacts {
     /// Where fields are named.
+    #[serde(with = "pairs")]
     places: BTreeMap<FieldNaming, Occurrences>,
     /// Responses that name several fields.
     several: Occurrences,
     /// Refused requests, by method and path.
+    #[serde(with = "pairs")]
     attempts: BTreeMap<(String, String), BTreeSet<Attempt>>,
     /// Were there more of them than are compared?
     is_bounded: bool,
@@ -151,6 +156,20 @@ impl FieldNamingFacts {
         self.shorten();
     }
 
+    /// Gives recordings the places that they have in the whole.
+    pub(super) fn renumber(&mut self, places: &RecordingPlaces) -> Option<()> {
+        self.places.values_mut().try_for_each(|seen| seen.renumber(places))?;
+        self.several.renumber(places)?;
+        for attempts in self.attempts.values_mut() {
+            let all = std::mem::take(attempts).into_iter().map(|attempt| {
+                let address = renumbered(attempt.address, places)?;
+                Some(Attempt { address, ..attempt })
+            });
+            *attempts = all.collect::<Option<_>>()?;
+        }
+        Some(())
+    }
+
     /// Which are kept does not depend on the order in which they came.
     fn shorten(&mut self) {
         while self.attempts.len() > MOST_TARGETS {
@@ -247,8 +266,6 @@ fn inner_names(value: &Value, depth: usize, names: &mut BTreeSet<String>) {
 }
 
 /// A value in a few bytes: nothing more is compared than whether two are the same.
-fn digest(value: &Value) -> u64 {
-    let mut hasher = DefaultHasher::new();
-    value.to_string().hash(&mut hasher);
-    hasher.finish()
+fn digest(value: &Value) -> StableHash {
+    StableHash::of([value.to_string()])
 }

@@ -1,5 +1,6 @@
 //! A survey as a page.
 
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
 use faithful_clerk_check::classify::LocationForm;
@@ -85,7 +86,7 @@ pub(super) fn overview(survey: &Survey, names: RecordingNames<'_>) -> Page {
 
 /// The errors that have no shape: no JSON, no body, no response.
 fn beside(survey: &Survey) -> Vec<String> {
-    let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
+    let mut counts: BTreeMap<Cow<'_, str>, u64> = BTreeMap::new();
     for location in &survey.endpoints {
         for (row, kind) in &location.facts.rows {
             if let Some(SurveyedBody::Other(words)) = survey.body(row) {
@@ -308,7 +309,7 @@ fn deviating(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
             pieces.push(code(survey.shapes.get(*at).map_or("", |shape| &shape.name)));
         }
         SurveyedBody::Many => pieces.push(plain("of too many shapes")),
-        SurveyedBody::Other(words) => pieces.push(toned(Tone::Doubt, *words)),
+        SurveyedBody::Other(words) => pieces.push(toned(Tone::Doubt, words.clone())),
     }
     let locations: Vec<String> = deviation
         .endpoints

@@ -21,7 +21,7 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
         json!({
             "of": of(judgement.category),
             "count": judgement.count,
-            "most": judgement.most.map(|at| name(survey, &SurveyedBody::Shape(at))),
+            "most": judgement.most.and_then(|at| survey.shapes.get(at)).map(|shape| &shape.name),
             "deviations": judgement.deviations.iter()
                 .map(|one| deviation(survey, one, names)).collect::<Vec<_>>(),
         })
@@ -109,7 +109,7 @@ fn deviation(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
     })
 }
 
-fn name<'s>(survey: &'s Survey, body: &SurveyedBody) -> &'s str {
+fn name<'s>(survey: &'s Survey, body: &'s SurveyedBody) -> &'s str {
     match body {
         SurveyedBody::Shape(at) => survey.shapes.get(*at).map_or("", |shape| shape.name.as_str()),
         SurveyedBody::Many => "of too many shapes",

@@ -4,9 +4,9 @@ use std::collections::BTreeSet;
 
 use serde::Deserialize;
 
-use super::LedgerError;
-use super::read::head;
+use super::head::parsed;
 use super::wire::WireFound;
+use super::{CHECK_LEDGER, LedgerError, LedgerHead};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::finding::Severity;
 
@@ -29,13 +29,12 @@ impl Baseline {
         struct BaselineFile {
             found: WireFound,
         }
-        let head = head(text)?;
+        let head = LedgerHead::read(text, CHECK_LEDGER)?;
         let same_contract = head.contract == contract.digest;
         if !same_contract && head.service != contract.service {
             return Err(LedgerError::OtherService(head.service));
         }
-        let BaselineFile { found } = serde_json::from_str(text)
-            .map_err(|error| LedgerError::NotALedger(error.to_string()))?;
+        let BaselineFile { found } = parsed(text)?;
         let more = found.more.into_iter().map(|more| (more.row, more.clause, more.severity));
         let fingerprints = found.fingerprints.into_keys().collect();
         Ok(Self { same_contract, fingerprints, more: more.collect() })

@@ -1,10 +1,6 @@
 //! What keeps a ledger from being read.
 
-/// The format's name.
-pub(super) const FORMAT: &str = "fclerk ledger";
-
-/// The format's version. It goes up when a reader has to change.
-pub(super) const VERSION: u32 = 1;
+use super::head::LEDGER_VERSION;
 
 /// Why a text can't be used as a ledger.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -26,7 +22,10 @@ impl std::fmt::Display for LedgerError {
         match self {
             Self::NotALedger(why) => write!(f, "this is not a ledger of this program: {why}"),
             Self::Version(version) => {
-                write!(f, "it is a ledger of version {version}, and this program reads {VERSION}")
+                write!(
+                    f,
+                    "it is a ledger of version {version}, and this program reads {LEDGER_VERSION}"
+                )
             }
             Self::OtherContract => f.write_str(
                 "it was made with another contract: the text, or a file that it names, differs",

@@ -7,6 +7,7 @@
 
 mod baseline;
 mod error;
+mod head;
 mod origin;
 mod read;
 mod wire;
@@ -14,5 +15,9 @@ mod write;
 
 pub use baseline::Baseline;
 pub use error::LedgerError;
+pub use head::{LEDGER_VERSION, LedgerHead};
 pub use origin::{LedgerOrigin, LedgerSources, OriginDifference};
 pub use read::RestoredLedger;
+
+/// The name of the format of what a check found.
+pub const CHECK_LEDGER: &str = "fclerk ledger";

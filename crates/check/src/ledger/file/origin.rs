@@ -74,12 +74,13 @@ impl fmt::Display for OriginDifference {
 }
 
 /// What a ledger is of.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct LedgerSources {
     /// How the check was made.
     pub origin: LedgerOrigin,
     /// The names of its recordings, in the order of the run.
     pub recordings: Vec<String>,
     /// The digests of the bytes that were read, where they are known.
+    #[serde(default)]
     pub digests: BTreeSet<String>,
 }

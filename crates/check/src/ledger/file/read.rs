@@ -3,9 +3,10 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::error::{FORMAT, LedgerError, VERSION};
-use super::origin::{LedgerOrigin, LedgerSources};
-use super::wire::{self, At, WireCount, WireFile, WireHead, WireLedger};
+use super::head::parsed;
+use super::origin::LedgerSources;
+use super::wire::{self, At, WireCount, WireFile, WireLedger};
+use super::{CHECK_LEDGER, LedgerError, LedgerHead};
 use crate::clauses::clause;
 use crate::ledger::entries::keep_first;
 use crate::ledger::sum::MOST_FOREIGN;
@@ -18,7 +19,6 @@ use faithful_clerk_model::address::{Address, Location};
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_recording::Unreadable;
-use serde::Deserialize;
 
 /// A ledger that was written down, and what it is of.
 #[derive(Debug, Clone)]
@@ -29,41 +29,14 @@ pub struct RestoredLedger {
     pub ledger: Ledger,
 }
 
-/// What a ledger is of, without what it holds.
-#[derive(Debug, Deserialize)]
-struct WireSources {
-    origin: LedgerOrigin,
-    recordings: Vec<String>,
-    #[serde(default)]
-    digests: BTreeSet<String>,
-}
-
-/// The head of a file, if it is a ledger's that can be read here.
-pub(super) fn head(text: &str) -> Result<WireHead, LedgerError> {
-    // A ledger of another version may look otherwise: only its head is asked for.
-    let head: WireHead =
-        serde_json::from_str(text).map_err(|error| LedgerError::NotALedger(error.to_string()))?;
-    if head.format != FORMAT {
-        return Err(LedgerError::NotALedger(format!("its `format` is {:?}", head.format)));
-    }
-    if head.version != u64::from(VERSION) {
-        return Err(LedgerError::Version(head.version));
-    }
-    Ok(head)
-}
-
 impl RestoredLedger {
     /// Reads what a ledger is of, and nothing else of it.
     ///
     /// # Errors
     /// Where it is none, or was made by another contract.
     pub fn sources(text: &str, contract: &ErrorContract) -> Result<LedgerSources, LedgerError> {
-        if head(text)?.contract != contract.digest {
-            return Err(LedgerError::OtherContract);
-        }
-        let WireSources { origin, recordings, digests } = serde_json::from_str(text)
-            .map_err(|error| LedgerError::NotALedger(error.to_string()))?;
-        Ok(LedgerSources { origin, recordings, digests })
+        checked_head(text, contract)?;
+        LedgerSources::read(text)
     }
 
     /// Reads a file that [`Ledger::save`] wrote under the same contract. `number` gives a recording's place in the run by its
@@ -76,11 +49,8 @@ impl RestoredLedger {
         contract: &ErrorContract,
         number: impl Fn(&str) -> u32,
     ) -> Result<Self, LedgerError> {
-        if head(text)?.contract != contract.digest {
-            return Err(LedgerError::OtherContract);
-        }
-        let file: WireFile = serde_json::from_str(text)
-            .map_err(|error| LedgerError::NotALedger(error.to_string()))?;
+        checked_head(text, contract)?;
+        let file: WireFile = parsed(text)?;
         let names = RowNames::of(contract);
         let numbers = file.recordings.iter().map(|name| number(name)).collect();
         let reader = LedgerReader { names, numbers };
@@ -101,6 +71,11 @@ impl RestoredLedger {
         let digests = digests.into_iter().collect();
         Ok(Self { sources: LedgerSources { origin, recordings, digests }, ledger })
     }
+}
+
+fn checked_head(text: &str, contract: &ErrorContract) -> Result<(), LedgerError> {
+    let head = LedgerHead::read(text, CHECK_LEDGER)?;
+    if head.contract == contract.digest { Ok(()) } else { Err(LedgerError::OtherContract) }
 }
 
 /// The rows of a contract by their names.

@@ -22,15 +22,6 @@ impl<'de> Deserialize<'de> for WireCount {
     }
 }
 
-/// The head: what is checked before the rest is read.
-#[derive(Debug, Deserialize)]
-pub(super) struct WireHead {
-    pub(super) format: String,
-    pub(super) version: u64,
-    pub(super) service: Option<String>,
-    pub(super) contract: String,
-}
-
 #[derive(Debug, Serialize, Deserialize)]
 pub(super) struct WireFile {
     pub(super) format: String,

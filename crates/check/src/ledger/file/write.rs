@@ -2,13 +2,13 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::error::{FORMAT, VERSION};
 use super::origin::LedgerSources;
 use super::wire::{
     At, WireCell, WireCount, WireEntries, WireEntry, WireFile, WireFindings, WireFound, WireLedger,
     WireLocation, WireMore, WireObservedValues, WireSeen, WireTally, WireUndecided, WireUnreadable,
     WireUnreadableParts, WireValue, WireWaived,
 };
+use super::{CHECK_LEDGER, LEDGER_VERSION};
 use crate::ledger::fingerprint::of_unused;
 use crate::ledger::{self, Column, FindingKey, Ledger, StaleWaiver, fingerprint};
 use faithful_clerk_contract::ErrorContract;
@@ -33,8 +33,8 @@ impl Ledger {
             if_not: of.if_not.as_ref().map(|ledger| ledger.wire(contract)),
         });
         let file = WireFile {
-            format: FORMAT.to_owned(),
-            version: VERSION,
+            format: CHECK_LEDGER.to_owned(),
+            version: LEDGER_VERSION,
             service: contract.service.clone(),
             contract: contract.digest.clone(),
             origin: sources.origin.clone(),

@@ -4,7 +4,7 @@ use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
     Comparison, ComparisonKind, ComparisonPlan, ComparisonSide, ComparisonSurvey, compare,
 };
-use faithful_clerk_insight::survey::{Survey, SurveyData};
+use faithful_clerk_insight::survey::{Survey, SurveyCollector, SurveyData};
 use faithful_clerk_recording::{Source, Traversal};
 use serde_json::{Value, json};
 
@@ -40,10 +40,31 @@ pub(crate) fn sent(line: &str, request: &Value, status: u16, body: Value) -> Val
 }
 
 /// What a survey gathers.
-pub(crate) fn gathered<'c>(entries: &[Value], contract: &'c ErrorContract) -> SurveyData<'c> {
-    let mut sum = SurveyData::new(contract);
-    Traversal::default().visit_in_order(Source::of(har(entries).as_bytes()), 0, &mut sum);
-    sum
+pub(crate) fn gathered(entries: &[Value], contract: &ErrorContract) -> SurveyData {
+    let mut survey = SurveyCollector::new(contract);
+    Traversal::default().visit_in_order(Source::of(har(entries).as_bytes()), 0, &mut survey);
+    survey.data
+}
+
+/// Things added up in the order and the tree that some numbers say.
+pub(crate) fn added_up<T>(mut parts: Vec<T>, picks: &[usize], add: impl Fn(T, T) -> T) -> T {
+    let mut picks = picks.iter().copied().cycle();
+    while parts.len() > 1 {
+        let pick = picks.next().unwrap_or_default();
+        let one = parts.swap_remove(pick % parts.len());
+        let other = parts.swap_remove(pick / 7 % parts.len());
+        parts.push(add(other, one));
+    }
+    parts.pop().unwrap()
+}
+
+/// Where a row of things is cut into parts: from where to where each goes.
+pub(crate) fn parts_between(
+    cuts: impl IntoIterator<Item = usize>,
+    count: usize,
+) -> Vec<(usize, usize)> {
+    let ends: Vec<usize> = cuts.into_iter().filter(|cut| *cut < count).chain([count]).collect();
+    std::iter::once(0).chain(ends.iter().copied()).zip(ends.iter().copied()).collect()
 }
 
 /// A survey without a contract.

@@ -2,7 +2,7 @@
 
 mod changes;
 mod large;
-mod make;
+pub(crate) mod make;
 mod pairs;
 mod properties;
 mod shapes;

@@ -1,14 +1,16 @@
 //! What holds for any recording.
 
+use faithful_clerk_check::ledger::LedgerSources;
 use faithful_clerk_contract::DiagnosticSeverity;
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::draft::draft;
-use faithful_clerk_insight::survey::{Survey, SurveyData};
+use faithful_clerk_insight::survey::{Survey, SurveyCollector, SurveyData, SurveyLedger};
 use faithful_clerk_model::address::RecordingNames;
+use faithful_clerk_recording::{ReadOptions, Source, Traversal};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
-use super::make::{compared, gathered, sent, survey};
+use super::make::{added_up, compared, gathered, har, parts_between, sent, survey};
 
 /// Bodies as services send them: problems, envelopes, lists, objects keyed by field, none.
 fn body() -> impl Strategy<Value = Value> {
@@ -82,7 +84,7 @@ fn outcome(survey: &Survey) -> Vec<String> {
     told
 }
 
-fn add<'c>(mut one: SurveyData<'c>, other: SurveyData<'c>) -> SurveyData<'c> {
+fn add(mut one: SurveyData, other: SurveyData) -> SurveyData {
     one.add(other);
     one
 }
@@ -189,5 +191,55 @@ proptest! {
             entry["request"]["url"] = json!(format!("http://quay.example:8080{}", segments.join("/")));
         }
         prop_assert_eq!(places(&entries), places(&renamed));
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    /// Any split of a recording, surveyed in parts that are written down, read again and added up in any order and tree, is the
+    /// recording: as a ledger, and as a draft.
+    #[test]
+    fn parts_of_one_survey_add_up_to_it(
+        mut entries in prop::collection::vec(exchange(), 0..24),
+        hosts in prop_oneof![Just(1_usize), 2..5_usize, Just(200)],
+        cuts in prop::collection::btree_set(0_usize..24, 0..6),
+        picks in prop::collection::vec(any::<usize>(), 12),
+    ) {
+        let bare = ErrorContract::default();
+        if hosts == 200 {
+            // More than are told apart.
+            entries = (0..200).filter_map(|at| entries.get(at % entries.len().max(1)).cloned()).collect();
+        }
+        for (at, entry) in entries.iter_mut().enumerate() {
+            let host = at * 7 % hosts;
+            let path = entry["request"]["url"].as_str().unwrap().replace("harbour", &format!("quay-{host}"));
+            entry["request"]["url"] = json!(path);
+        }
+        let names = LedgerSources { recordings: vec!["all.har".to_owned()], ..LedgerSources::default() };
+        let surveyed = |(from, to): (usize, usize)| {
+            let mut survey = SurveyCollector::new(&bare);
+            let text = har(&entries[from..to]);
+            let options = ReadOptions { first: from as u64 + 1, ..ReadOptions::default() };
+            let traversal = Traversal { options, ..Traversal::default() };
+            traversal.visit_in_order(Source::of(text.as_bytes()), 0, &mut survey);
+            SurveyLedger { data: survey.data, elsewhere: None }.save("", &names).unwrap()
+        };
+        let added = |one: String, other: String| {
+            let mut sum = SurveyLedger::read(&one, |_| 0).unwrap();
+            sum.add(SurveyLedger::read(&other, |_| 0).unwrap());
+            sum.save("", &names).unwrap()
+        };
+        let whole = surveyed((0, entries.len()));
+        let cuts = cuts.into_iter().map(|cut| cut * entries.len().max(24) / 24);
+        let parts = parts_between(cuts, entries.len()).into_iter().map(surveyed);
+        let sum = added_up(parts.collect(), &picks, added);
+        prop_assert_eq!(&sum, &whole);
+        let drafted = |text: &str| {
+            let survey = SurveyLedger::read(text, |_| 0).unwrap().decided().0.conclude();
+            draft(&survey, RecordingNames(&names.recordings), None).text
+        };
+        let of_entries = draft(&gathered(&entries, &bare).conclude(), RecordingNames(&names.recordings), None);
+        prop_assert_eq!(drafted(&sum), of_entries.text);
     }
 }

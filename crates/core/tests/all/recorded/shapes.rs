@@ -175,7 +175,9 @@ fn counts_add_up() {
     let shaped: u64 = survey.shapes.iter().map(|shape| shape.seen.count).sum();
     let many: u64 = survey.many.values().map(|group| group.seen.count).sum();
     assert_eq!(shaped + many, 400);
-    assert!(judgement.deviations.iter().any(|d| d.body == SurveyedBody::Other("no response")));
+    assert!(
+        judgement.deviations.iter().any(|d| d.body == SurveyedBody::Other("no response".into()))
+    );
 }
 
 /// Bodies of one shape, whose object has 10,000 different keys.
