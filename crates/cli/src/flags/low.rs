@@ -58,7 +58,7 @@ pub(crate) enum ColorChoice {
 pub(crate) enum Command {
     /// Check recordings against a contract: a grid, the findings, the totals
     Check(CheckArgs),
-    /// Add up the ledgers of several checks, as if everything had been checked at once
+    /// Add up the ledgers of several checks or surveys, as if everything had been read at once
     Merge(MergeArgs),
     /// Find out what a service's errors look like, from recordings alone
     Survey(SurveyArgs),
@@ -66,7 +66,7 @@ pub(crate) enum Command {
     Draft(DraftArgs),
     /// Lay out one exchange, with each finding at the line it concerns and the expected response
     Show(ShowArgs),
-    /// Show which error situations are covered, which are not, and what to try next
+    /// Show which error situations are covered by recordings or by ledgers of checks, which are not, and what to try next
     Coverage(CoverageArgs),
     /// Compare two recordings: what was fixed, what regressed, which success responses broke
     Compare(CompareArgs),
@@ -213,7 +213,7 @@ pub(crate) struct AnalysisArgs {
 #[derive(Debug, Args)]
 #[command(after_help = EXIT_CODES)]
 pub(crate) struct MergeArgs {
-    /// The contract that the ledgers were made with [default: error-contract.toml, here or in the nearest folder above]
+    /// The contract that the ledgers of checks were made with [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     #[command(flatten)]
@@ -227,7 +227,7 @@ pub(crate) struct MergeArgs {
     /// Count the same bytes twice, where two ledgers hold them
     #[arg(long)]
     pub(crate) allow_duplicates: bool,
-    /// Ledgers of checks, as `check --ledger` prints and `check --report ledger=FILE` writes them: files of one or many, folders, or `-` for standard input
+    /// Ledgers, as `check --ledger` and `survey --ledger` print and `check --report ledger=FILE` writes them: files of one or many, folders, or `-` for standard input
     #[arg(required = true, value_name = "LEDGER")]
     pub(crate) ledgers: Vec<PathBuf>,
 }

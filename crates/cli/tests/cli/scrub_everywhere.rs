@@ -74,6 +74,7 @@ fn none_of_four_hundred_secrets_is_in_any_output() {
         .collect();
     calls.extend(
         [
+            "survey a.har --ledger",
             "survey a.har --format json",
             "survey a.har",
             "survey a.har --report html=report.survey",

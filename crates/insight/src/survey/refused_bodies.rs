@@ -11,6 +11,7 @@ use faithful_clerk_check::classify::{Classified, LocationForm, ReportedField};
 use faithful_clerk_contract::LocationSpelling;
 use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::json::{Json, JsonType};
+use faithful_clerk_model::secret::mask::masked_example;
 
 /// A place in a body, step by step; `*` stands for every item of an array.
 pub type MemberPath = Vec<String>;
@@ -122,7 +123,9 @@ impl RefusedBodies {
                 refused.spellings.note(entry, path);
             }
             match &entry.code {
-                Some(code) if code.len() <= LONGEST_CODE => _ = refused.codes.insert(code.clone()),
+                Some(code) if code.len() <= LONGEST_CODE => {
+                    refused.codes.insert(masked_example(code).into_owned());
+                }
                 _ => refused.without_code += 1,
             }
             if let Some((path, value)) = found {

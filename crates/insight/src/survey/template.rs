@@ -12,7 +12,6 @@ use super::given_names::GivenNames;
 use super::resource_shape::ResourceShape;
 use super::segment::SegmentForm;
 use super::tree::{PathNode, SegmentValues};
-use faithful_clerk_model::secret::mask::masked_example;
 
 /// So many words that behave alike are values, even if nothing in the responses says so.
 const MANY_ALIKE: usize = 6;
@@ -78,7 +77,7 @@ impl NodePath {
         let mut parameters = self.parameters.clone();
         parameters.push(name.clone());
         let template = format!("{}/{{{name}}}", self.template);
-        let values = values.some.iter().map(|value| masked_example(value).into_owned()).collect();
+        let values = values.some.iter().cloned().collect();
         Self { template, last: self.last.clone(), parameters, values }
     }
 }
@@ -173,7 +172,7 @@ fn sort_out(node: &mut PathNode, names: &GivenNames) {
     }
     for name in moved {
         if let Some(inner) = node.names.remove(&name) {
-            node.values.get_or_insert_default().take(name, inner);
+            node.values.get_or_insert_default().take(&name, inner);
         }
     }
 }

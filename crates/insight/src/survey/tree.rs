@@ -4,6 +4,8 @@
 //! names of a service and not with its data.
 
 use faithful_clerk_model::method::is_standard;
+use faithful_clerk_model::secret::mask::masked_example;
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::EndpointFacts;
@@ -46,14 +48,24 @@ pub(super) struct SegmentValues {
 impl SegmentValues {
     /// Notes a value, and gives what stands behind it.
     fn behind(&mut self, value: &str) -> &mut PathNode {
-        self.forms.insert(SegmentForm::of(value));
-        let is_kept = self.some.len() < MOST_VALUES
-            || self.some.last().is_some_and(|last| value < last.as_str());
-        if is_kept && !self.some.contains(value) {
-            self.some.insert(value.to_owned());
+        self.note(value);
+        &mut self.node
+    }
+
+    /// Notes a value, without what may be a secret in it.
+    fn note(&mut self, value: &str) {
+        let form = SegmentForm::of(value);
+        self.forms.insert(form);
+        let value = match form {
+            SegmentForm::Integer | SegmentForm::Date | SegmentForm::Word => Cow::Borrowed(value),
+            _ => masked_example(value),
+        };
+        let is_kept =
+            self.some.len() < MOST_VALUES || self.some.last().is_some_and(|last| *value < **last);
+        if is_kept && !self.some.contains(value.as_ref()) {
+            self.some.insert(value.into_owned());
             self.shorten();
         }
-        &mut self.node
     }
 
     fn shorten(&mut self) {
@@ -63,10 +75,8 @@ impl SegmentValues {
     }
 
     /// Adds what stands behind one value.
-    pub(super) fn take(&mut self, value: String, node: PathNode) {
-        self.forms.insert(SegmentForm::of(&value));
-        self.some.insert(value);
-        self.shorten();
+    pub(super) fn take(&mut self, value: &str, node: PathNode) {
+        self.note(value);
         self.node.add(node);
     }
 
@@ -117,7 +127,7 @@ impl PathNode {
     fn settle(&mut self) {
         if self.names.len() > MOST_NAMES || self.is_full() {
             for (name, node) in std::mem::take(&mut self.names) {
-                self.values.get_or_insert_default().take(name, node);
+                self.values.get_or_insert_default().take(&name, node);
             }
         }
     }

@@ -12,6 +12,7 @@ use faithful_clerk_check::classify::{Classified, ReportedField, location_steps, 
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::json::Json;
+use faithful_clerk_model::secret::is_secret_name;
 use faithful_clerk_model::stable_hash::StableHash;
 
 /// So many methods of paths are looked at for fields that are named one at a time.
@@ -42,7 +43,7 @@ pub enum FieldNaming {
 struct Attempt {
     address: Address,
     named: BTreeSet<String>,
-    /// What each member of the body had, as far as it can be told from others.
+    /// What each member of the body had, as far as it can be told from others; of secrets, nothing.
     members: BTreeMap<String, StableHash>,
 }
 
@@ -54,9 +55,9 @@ pub struct FieldNamingFacts {
     places: BTreeMap<FieldNaming, Occurrences>,
     /// Responses that name several fields.
     several: Occurrences,
-    /// Refused requests, by method and path.
+    /// Refused requests, by a hash of their method and path: they may hold what is nobody's business.
     #[serde(with = "pairs")]
-    attempts: BTreeMap<(String, String), BTreeSet<Attempt>>,
+    attempts: BTreeMap<StableHash, BTreeSet<Attempt>>,
     /// Were there more of them than are compared?
     is_bounded: bool,
 }
@@ -135,9 +136,10 @@ impl FieldNamingFacts {
             self.is_bounded = true;
             return;
         }
-        let members = sent.iter().map(|(name, value)| (name.clone(), digest(value))).collect();
+        let members = sent.iter().filter(|(name, _)| !is_secret_name(name));
+        let members = members.map(|(name, value)| (name.clone(), digest(value))).collect();
         let path = exchange.request.url.split(['?', '#']).next().unwrap_or_default();
-        let target = (exchange.request.method.to_string(), path.to_owned());
+        let target = StableHash::of([exchange.request.method.as_ref(), path]);
         let attempt = Attempt { address: exchange.address, named, members };
         self.attempts.entry(target).or_default().insert(attempt);
         self.shorten();
@@ -203,9 +205,15 @@ impl FieldNamingFacts {
 /// The field that only the second response names, though it was the same in both requests, and what the first one named
 /// was fixed.
 fn named_later(before: &Attempt, after: &Attempt) -> Option<NamedLater> {
-    let is_same = |field: &&String| before.members.get(*field) == after.members.get(*field);
-    let is_fixed =
-        before.named.iter().all(|field| !is_same(&field) && !after.named.contains(field));
+    // Whether a secret is still the same is not known.
+    let is_known = |field: &str| !is_secret_name(field);
+    let is_same = |field: &&String| {
+        is_known(field) && before.members.get(*field) == after.members.get(*field)
+    };
+    let is_fixed = before
+        .named
+        .iter()
+        .all(|field| is_known(field) && !is_same(&field) && !after.named.contains(field));
     let field = after.named.iter().filter(is_same).find(|field| !before.named.contains(*field));
     let (before, after) = (before.address, after.address);
     field.filter(|_| is_fixed).map(|field| NamedLater { before, after, field: field.clone() })
