@@ -21,10 +21,10 @@ use crate::recordings::RecordingInputs;
 pub(crate) fn exhibits(
     report: &CheckReport<'_>,
     recordings: &RecordingInputs,
-    opening: ReadOptions,
+    opening: &ReadOptions,
 ) -> Result<Vec<Exhibit>, Failure> {
     let wanted = wanted(report);
-    let traversal = Traversal { options: opening, ..Traversal::default() };
+    let traversal = Traversal { options: opening.clone(), ..Traversal::default() };
     let mut exhibits = Vec::new();
     let mut room = ROOM;
     let files: BTreeSet<u32> = wanted.iter().map(|address| address.recording).collect();

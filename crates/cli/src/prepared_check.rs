@@ -62,7 +62,7 @@ impl<'f> PreparedCheck<'f> {
         (contract, contract_path): (&ErrorContract, &str),
         check: &Check<'_>,
         mut recordings: RecordingInputs,
-        opening: ReadOptions,
+        opening: &ReadOptions,
         settings: &OutputSettings,
     ) -> Result<Completion, Failure> {
         let Self { flags, guard, reports, origin, is_ledger } = self;

@@ -120,7 +120,7 @@ impl RecordingFile {
             max_exchange: usize::MAX,
             ..ReadOptions::default()
         };
-        writer.copy(source, 0, opening).map_err(fail)?;
+        writer.copy(source, 0, &opening).map_err(fail)?;
         let (target, _) = writer.finish().map_err(fail)?;
         target.close()?;
         std::fs::remove_file(&self.lines).map_err(|error| cannot(&self.lines, &error))?;

@@ -41,7 +41,7 @@ impl RecordingInputs {
 
     /// The same, where none need be left.
     pub(crate) fn of_some(arguments: &[PathBuf], opened: &FormatArgs) -> Self {
-        let (inputs, wrong) = inputs(arguments, opened.from);
+        let (inputs, wrong) = inputs(arguments, opened.format());
         let mut recordings = Self::none();
         for message in &wrong {
             print_error(message);

@@ -93,7 +93,7 @@ fn twice(work: impl Fn() -> u64 + Sync) -> u64 {
 
 /// Splits a recording into its exchanges, and parses each if that is asked for.
 fn split(recording: &str, parses: bool) -> u64 {
-    let mut splitter = open(Source::of(recording.as_bytes()), 0, ReadOptions::default());
+    let mut splitter = open(Source::of(recording.as_bytes()), 0, &ReadOptions::default());
     let (mut batch, mut count) = (Batch::default(), 0);
     while splitter.next(&mut batch) {
         for entry in batch.entries() {

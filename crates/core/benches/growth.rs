@@ -41,10 +41,10 @@ fn scrubbed(recording: &str, threads: usize) -> u64 {
     let mut scrubber = Scrubber::new(&rules, ScrubKey::new(b"a key of sixteen characters"));
     let threads = NonZero::new(threads).expect("more than none");
     let bytes = recording.as_bytes();
-    collect(&mut scrubber, Source::of(bytes), options, threads);
+    collect(&mut scrubber, Source::of(bytes), &options, threads);
     scrubber.begin();
     let mut sink = std::io::sink();
-    replace(&mut scrubber, Source::of(bytes), bytes, options, threads, &mut sink)
+    replace(&mut scrubber, Source::of(bytes), bytes, &options, threads, &mut sink)
         .expect("memory can be read");
     scrubber.report().replaced.values().sum()
 }

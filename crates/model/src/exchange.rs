@@ -228,11 +228,12 @@ impl Request<'_> {
 
 impl Response<'_> {
     /// The media type of the body: the header's. What a recorder made of the content counts only where it kept no
-    /// headers at all.
+    /// headers at all, or not that one.
     #[must_use]
     pub fn media(&self) -> Option<&str> {
-        let has_none = self.headers.iter().next().is_none();
-        said(&self.headers, self.recorded_media.as_deref().filter(|_| has_none))
+        let is_all =
+            self.headers.iter().next().is_none() || self.headers.is_unknown("content-type");
+        said(&self.headers, self.recorded_media.as_deref().filter(|_| is_all))
     }
 }
 

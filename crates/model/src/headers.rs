@@ -1,6 +1,7 @@
 //! A list of header fields that keeps order, letter case and repeats.
 
 use std::borrow::Cow;
+use std::sync::Arc;
 use std::time::SystemTime;
 
 /// Header fields as they were recorded.
@@ -14,6 +15,8 @@ pub struct Headers<'a> {
     /// The places of those that are asked for in every message.
     content_type: Option<usize>,
     content_length: Option<usize>,
+    /// The names that a recording would hold, in lower case, where it does not hold all.
+    recorded: Option<Arc<[String]>>,
 }
 
 const CONTENT_TYPE: &str = "content-type";
@@ -35,6 +38,25 @@ impl<'a> Headers<'a> {
     #[must_use]
     pub fn with_capacity(fields: usize) -> Self {
         Self { fields: Vec::with_capacity(fields), ..Self::default() }
+    }
+
+    /// Says that only fields of these names, in lower case, would be here, had they been sent.
+    #[must_use]
+    pub fn recorded_only(self, names: Arc<[String]>) -> Self {
+        Self { recorded: Some(names), ..self }
+    }
+
+    /// The names of the fields that would be here, had they been sent; `None` where all would be.
+    #[must_use]
+    pub fn recorded(&self) -> Option<&[String]> {
+        self.recorded.as_deref()
+    }
+
+    /// Is there no field of that name, and may one have been sent all the same?
+    #[must_use]
+    pub fn is_unknown(&self, name: &str) -> bool {
+        let is_recorded = |names: &[String]| names.iter().any(|one| one.eq_ignore_ascii_case(name));
+        self.recorded().is_some_and(|names| !is_recorded(names)) && !self.has(name)
     }
 
     /// Adds one field at the end.

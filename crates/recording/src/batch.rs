@@ -2,10 +2,11 @@
 
 use std::borrow::Cow;
 use std::ops::Range;
+use std::sync::Arc;
 
 use super::bytes::ReusableBuffer;
 use super::http::{self, MessageRanges};
-use super::{Unreadable, har};
+use super::{LineMap, Unreadable, har};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::Exchange;
 
@@ -27,6 +28,8 @@ pub struct Batch {
     pub(super) entries: Vec<RawEntry>,
     /// What could not be read on the way.
     pub unreadable: Vec<Unreadable>,
+    /// What reads those of its exchanges that need a map.
+    pub(super) map: Option<Arc<LineMap>>,
 }
 
 /// One exchange of a batch, unread.
@@ -44,6 +47,8 @@ pub struct RawEntry {
 pub(super) enum RawParts {
     /// As an entry of a HAR file, at this range of the batch's bytes.
     Entry(Range<usize>),
+    /// As JSON that a map reads, at this range of the batch's bytes, in that line of the recording.
+    Mapped(Range<usize>, u64),
     /// As HTTP messages.
     Messages(MessageRanges),
 }
@@ -60,7 +65,7 @@ impl Batch {
     pub fn entry(&self, piece: &RawEntry) -> Option<&[u8]> {
         match &piece.parts {
             RawParts::Entry(range) => self.bytes.get(range.clone()),
-            RawParts::Messages(_) => None,
+            RawParts::Mapped(..) | RawParts::Messages(_) => None,
         }
     }
 
@@ -74,6 +79,14 @@ impl Batch {
             RawParts::Entry(range) => {
                 har::exchange(self.bytes.get(range.clone()).unwrap_or_default(), address)
             }
+            RawParts::Mapped(range, line) => self
+                .map
+                .as_ref()
+                .ok_or_else(|| "no map says what is in it".to_owned())
+                .and_then(|map| {
+                    map.exchange(self.bytes.get(range.clone()).unwrap_or_default(), address)
+                })
+                .map_err(|why| format!("line {line}: {why}")),
             RawParts::Messages(messages) => http::exchange(messages, &self.bytes, address),
         }?;
         exchange.offset = piece.offset;

@@ -1,12 +1,13 @@
 //! Cuts JSON Lines of HAR entries: one HAR entry a line.
 
 use std::io::Read;
+use std::sync::Arc;
 
 use memchr::{memchr, memrchr};
 
 use super::batch::{Batch, RawEntry, RawParts, Splitter};
 use super::feed::{ChunkReader, ReadOutcome};
-use super::{BYTE_ORDER_MARK, Unreadable, too_large};
+use super::{BYTE_ORDER_MARK, LineMap, Unreadable, too_large};
 
 /// Cuts a recording of lines into its entries.
 #[derive(Debug)]
@@ -19,6 +20,10 @@ pub(super) struct JsonLinesSplitter<R> {
     /// Where the bytes start that are in work.
     before: u64,
     number: u64,
+    /// How many lines there were, empty ones, too.
+    line: u64,
+    /// What reads lines that are no entries of HAR.
+    map: Option<Arc<LineMap>>,
     /// What is left of this line is passed over.
     passed: Option<SkipReason>,
     ended: bool,
@@ -42,9 +47,16 @@ impl<R: Read> JsonLinesSplitter<R> {
             carry: Vec::new(),
             before: 0,
             number: 0,
+            line: 0,
+            map: None,
             passed: None,
             ended: false,
         }
+    }
+
+    /// The same, of lines that a map reads.
+    pub(super) fn mapped(self, map: Arc<LineMap>) -> Self {
+        Self { map: Some(map), ..self }
     }
 
     /// Notes the lines that end in the batch behind `scanned`, and gives where the next one starts.
@@ -64,6 +76,7 @@ impl<R: Read> JsonLinesSplitter<R> {
 
     /// Notes one line.
     fn line(&mut self, batch: &mut Batch, start: usize, end: usize) {
+        self.line += 1;
         match self.passed.take() {
             Some(SkipReason::Failed) => return,
             Some(SkipReason::TooLarge(offset)) => {
@@ -82,13 +95,31 @@ impl<R: Read> JsonLinesSplitter<R> {
         if length == 0 {
             return;
         }
-        self.number += 1;
         let offset = self.before + from as u64;
         if length > self.largest {
+            self.number += 1;
             return self.lose(batch, offset, Some(self.number), too_large(self.largest));
         }
-        let parts = RawParts::Entry(from..from + length);
-        batch.entries.push(RawEntry { number: self.number, offset, parts });
+        let Some(map) = &self.map else {
+            self.number += 1;
+            let parts = RawParts::Entry(from..from + length);
+            return batch.entries.push(RawEntry { number: self.number, offset, parts });
+        };
+        match map.exchanges(batch.bytes.get(from..from + length).unwrap_or_default()) {
+            Ok(ranges) => {
+                for range in ranges {
+                    self.number += 1;
+                    let offset = offset + range.start as u64;
+                    let parts = RawParts::Mapped(from + range.start..from + range.end, self.line);
+                    batch.entries.push(RawEntry { number: self.number, offset, parts });
+                }
+            }
+            Err(why) => {
+                self.number += 1;
+                let why = format!("line {}: {why}", self.line);
+                self.lose(batch, offset, Some(self.number), why);
+            }
+        }
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
@@ -106,6 +137,7 @@ impl<R: Read> JsonLinesSplitter<R> {
 impl<R: Read + Send> Splitter for JsonLinesSplitter<R> {
     fn next(&mut self, batch: &mut Batch) -> bool {
         batch.clear();
+        batch.map.clone_from(&self.map);
         if self.ended {
             return false;
         }

@@ -11,6 +11,7 @@ mod format;
 pub mod har;
 mod http;
 mod jsonl;
+mod map;
 mod open;
 mod parts;
 mod traversal;
@@ -26,7 +27,9 @@ mod write;
 
 pub use batch::{Batch, LARGEST_ENTRY, RawEntry, Splitter};
 pub use format::Format;
+
 pub use http::{ChunkError, ChunkTracker, Head, Start, chunks_of};
+pub use map::LineMap;
 pub use open::{ReadOptions, Source, open, recognise};
 pub use parts::{RecordingPart, recording_parts};
 pub use traversal::{Traversal, Visitor};

@@ -2,6 +2,7 @@
 
 use std::fmt;
 use std::io::{self, Cursor, Read};
+use std::sync::Arc;
 
 use super::batch::{Batch, LARGEST_ENTRY, Splitter};
 use super::har::HarSplitter;
@@ -9,7 +10,7 @@ use super::http::{HttpSplitter, PairSplitter};
 use super::jsonl::JsonLinesSplitter;
 use super::unpack::unpacked;
 use super::warc::WarcSplitter;
-use super::{Format, Unreadable};
+use super::{Format, LineMap, Unreadable};
 
 /// So many bytes are looked at to recognise a recording.
 const LOOKED_AT: u64 = 64 << 10;
@@ -72,10 +73,12 @@ impl fmt::Debug for Source<'_> {
 }
 
 /// How recordings are opened.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub struct ReadOptions {
     /// Their form; `None` if it is to be recognised.
     pub format: Option<Format>,
+    /// What reads lines of JSON that are no entries of HAR; then a recording consists of those.
+    pub map: Option<Arc<LineMap>>,
     /// The largest entry that is read, in bytes.
     pub max_exchange: usize,
     /// The number of the first exchange: that of a part of a recording goes on where the part before ended.
@@ -85,7 +88,7 @@ pub struct ReadOptions {
 impl Default for ReadOptions {
     /// Any form, entries of 64 MiB at most, numbers from 1.
     fn default() -> Self {
-        Self { format: None, max_exchange: LARGEST_ENTRY, first: 1 }
+        Self { format: None, map: None, max_exchange: LARGEST_ENTRY, first: 1 }
     }
 }
 
@@ -94,10 +97,15 @@ impl Default for ReadOptions {
 pub fn open<'s>(
     source: Source<'s>,
     recording: u32,
-    opening: ReadOptions,
+    opening: &ReadOptions,
 ) -> Box<dyn Splitter + 's> {
-    let ReadOptions { format, max_exchange: largest, first: _ } = opening;
+    let ReadOptions { format, map, max_exchange: largest, first: _ } = opening;
+    let (format, largest) = (*format, *largest);
     let Source { bytes, responses, is_brotli } = source;
+    if let Some(map) = map {
+        let lines = JsonLinesSplitter::new(unpacked(bytes, is_brotli), recording, largest);
+        return Box::new(lines.mapped(Arc::clone(map)));
+    }
     if let Some(responses) = responses {
         let bytes = unpacked(bytes, is_brotli);
         return Box::new(PairSplitter::new(

@@ -29,7 +29,7 @@ pub enum RecordingPart {
 /// between them is passed over.
 pub fn recording_parts(
     source: Source<'_>,
-    opening: ReadOptions,
+    opening: &ReadOptions,
     each: &mut dyn FnMut(u64, &[u8], RecordingPart),
 ) {
     let Ok((bytes, format)) = recognised(source, opening.format) else { return };

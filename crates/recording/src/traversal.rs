@@ -29,7 +29,7 @@ pub trait Visitor: Send {
 }
 
 /// How passes are made.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub struct Traversal {
     /// How many threads work.
     pub threads: NonZero<usize>,
@@ -59,7 +59,7 @@ impl Traversal {
         recording: u32,
         make: impl Fn() -> G + Sync,
     ) -> Vec<G> {
-        let splitter = Mutex::new(open(source, recording, self.options));
+        let splitter = Mutex::new(open(source, recording, &self.options));
         let worker = || {
             let mut collected = make();
             let mut batch = Batch::default();
@@ -87,7 +87,7 @@ impl Traversal {
 
     /// Passes over one recording on this thread, so that the exchanges come in its order.
     pub fn visit_in_order(&self, source: Source<'_>, recording: u32, collected: &mut impl Visitor) {
-        let mut cutter = open(source, recording, self.options);
+        let mut cutter = open(source, recording, &self.options);
         let mut batch = Batch::default();
         while !collected.is_done() && cutter.next(&mut batch) {
             read(&mut batch, (recording, self.options.first), collected);

@@ -51,7 +51,7 @@ struct ScrubbedBatch {
 pub fn collect(
     scrubber: &mut Scrubber<'_>,
     source: Source<'_>,
-    opening: ReadOptions,
+    opening: &ReadOptions,
     threads: NonZero<usize>,
 ) {
     let forks = scrubber.fork();
@@ -67,7 +67,7 @@ pub fn replace(
     scrubber: &mut Scrubber<'_>,
     source: Source<'_>,
     original: impl Read,
-    opening: ReadOptions,
+    opening: &ReadOptions,
     threads: NonZero<usize>,
     sink: &mut impl Write,
 ) -> io::Result<()> {
@@ -139,7 +139,7 @@ impl<R: Read, W: Write> Splice<R, W> {
 fn in_batches(
     scrubber: &Scrubber<'_>,
     source: Source<'_>,
-    opening: ReadOptions,
+    opening: &ReadOptions,
     threads: NonZero<usize>,
     done: impl FnMut(ScrubbedBatch),
 ) {

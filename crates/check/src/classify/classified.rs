@@ -503,12 +503,20 @@ impl<'a> Classified<'a> {
         self.is_error() && (by_shape || is_named())
     }
 
-    /// Does the response carry the media type that was expected, or was none?
+    /// Does the recording not hold header fields such as the one with the media type?
+    #[must_use]
+    pub fn is_media_unknown(&self) -> bool {
+        self.response().is_some_and(|response| response.headers.is_unknown("content-type"))
+    }
+
+    /// Does the response carry the media type that was expected, or was none? Where nobody knows, a body of JSON does.
     #[must_use]
     pub fn has_expected_media(&self) -> bool {
         let expected = self.expected_media_types();
         let seen = self.response().and_then(Response::media);
+        let is_likely = || self.is_media_unknown() && matches!(self.body(), ParsedBody::Json(_));
         expected.is_empty()
+            || is_likely()
             || seen.is_some_and(|seen| expected.iter().any(|one| media::is_declared(seen, one)))
     }
 

@@ -110,7 +110,9 @@ pub fn by_request(classified: &Classified<'_>, situation: Situation) -> Because 
         Situation::InvalidBody => fields(classified),
         Situation::PreconditionRequired => {
             let required = rules.requires.iter().flatten();
-            let missing = required.filter(|(name, _)| !request.headers.has(name));
+            let is_missing =
+                |name: &str| !request.headers.has(name) && !request.headers.is_unknown(name);
+            let missing = required.filter(|(name, _)| is_missing(name));
             Because::MissingHeaders(missing.map(|(name, _)| name.clone()).collect())
         }
         _ => Because::Contract,

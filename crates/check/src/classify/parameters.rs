@@ -71,6 +71,11 @@ pub(super) fn invalid_parameters(
     let mut is_open = !unknown.is_empty() && rules.unknown_parameters.is_none();
     let mut invalid: Vec<InvalidParameter> = Vec::new();
     for parameter in parameters {
+        let is_header = parameter.location == ParameterLocation::Header;
+        if is_header && asked.exchange.request.headers.is_unknown(&parameter.name) {
+            is_open = true;
+            continue;
+        }
         let values = values.of_parameter(parameter);
         match problem(parameter, &values, rules, &asked.contract.shapes) {
             Verdict::Valid => {}

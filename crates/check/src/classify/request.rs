@@ -205,8 +205,10 @@ impl<'a> RequestSituations<'a> {
             let mut schemes = alternatives.iter().flatten();
             schemes.all(|scheme| matches!(scheme, CredentialScheme::Query(_)))
         };
+        let is_unknown = |name: &String| request.headers.is_unknown(name);
         let recorded = match &rules.security {
             Some(alternatives) if is_in_url(alternatives) => Credentials::Recorded,
+            _ if contract.credentials.iter().any(is_unknown) => Credentials::NotRecorded,
             _ => recorded,
         };
         match (rules.auth, recorded) {
@@ -228,7 +230,8 @@ impl<'a> RequestSituations<'a> {
     fn acceptable(&mut self, request: &Request<'_>, rules: &Rules, contract: &ErrorContract) {
         let mut faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
         let mut is_agreed = || faults.any(|fault| fault.when.contains(&Situation::NotAcceptable));
-        let Some(produces) = rules.produces.as_ref().filter(|_| is_agreed()) else {
+        let is_known = !request.headers.is_unknown("accept");
+        let Some(produces) = rules.produces.as_ref().filter(|_| is_known && is_agreed()) else {
             return self.open.insert(Situation::NotAcceptable);
         };
         let can_be_had =
@@ -261,7 +264,9 @@ impl<'a> RequestSituations<'a> {
             return self.open.insert(Situation::PreconditionRequired);
         };
         for (name, situation) in required {
-            if !request.headers.has(name) {
+            if request.headers.is_unknown(name) {
+                self.open.insert(*situation);
+            } else if !request.headers.has(name) {
                 self.holds.insert(*situation);
             }
         }
@@ -346,6 +351,7 @@ impl<'a> RequestSituations<'a> {
     /// declared types either, its type is as wrong as its syntax.
     fn examined(&mut self, request: &Request<'_>, rules: &Rules) {
         if request.media().is_none()
+            && !request.headers.is_unknown("content-type")
             && rules.accepts.is_some()
             && self.holds.contains(Situation::MalformedBody)
         {

@@ -102,6 +102,22 @@ impl Findings {
         self.found.is_empty() && self.observations.is_empty()
     }
 
+    /// Takes back what was found at header fields that the recording would not hold, had they been sent. Gives whether
+    /// anything was.
+    fn drop_unknown(&mut self, classified: &Classified<'_>) -> bool {
+        let Some(response) = classified.response().filter(|one| one.headers.recorded().is_some())
+        else {
+            return false;
+        };
+        let before = self.found.len();
+        let is_unknown = |location: &Location| match location {
+            Location::Header(name) => response.headers.is_unknown(name),
+            _ => false,
+        };
+        self.found.retain(|finding| !is_unknown(&finding.location));
+        self.found.len() < before
+    }
+
     fn observe(
         &mut self,
         mut subject: Subject,
@@ -207,7 +223,11 @@ pub fn check_exchange(classified: &Classified<'_>) -> ExchangeResult {
         if weighing == Some(SeverityOverride::Off) {
             continue;
         }
-        match check(classified, &mut findings) {
+        let mut outcome = check(classified, &mut findings);
+        if findings.drop_unknown(classified) {
+            outcome = ClauseOutcome::NotChecked;
+        }
+        match outcome {
             _ if !findings.found.is_empty() => {}
             ClauseOutcome::NotApplicable => {}
             ClauseOutcome::Met => result.met.insert(*at),

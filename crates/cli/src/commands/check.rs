@@ -54,7 +54,7 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
     let contract = &expected.contract;
     let opening = ReadOptions { first: args.part.first, ..args.reading.opened.opening() };
     let mut check = Check::new(contract);
-    check.threads(threads(args.threads)).opening(opening);
+    check.threads(threads(args.threads)).opening(opening.clone());
     let writes_ledger = |report: &ReportFile| report.kind == ReportFormat::Ledger;
     if args.ledger || args.results.reports.files.iter().any(writes_ledger) {
         check.of_parts();
@@ -70,9 +70,10 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
         return Err(Failure::Said);
     }
     let reads = recordings.names.iter().map(Path::new).chain([expected.path.as_path()]);
+    let reads = reads.chain(args.reading.opened.map_path());
     let prepared = PreparedCheck::of(&args.results, contract, &reads.collect::<Vec<_>>())?;
     let prepared = prepared.made(args);
-    prepared.run((contract, &expected.name()), &check, recordings, opening, settings)
+    prepared.run((contract, &expected.name()), &check, recordings, &opening, settings)
 }
 
 /// Where the contract and a description disagree.

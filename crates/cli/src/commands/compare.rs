@@ -38,6 +38,7 @@ pub(crate) fn run(args: &CompareArgs, settings: &OutputSettings) -> Result<Compl
     let read: Vec<String> = before.names().chain(after.names()).collect();
     let reads =
         read.iter().map(Path::new).chain(expected.as_ref().map(|expected| expected.path.as_path()));
+    let reads = reads.chain(args.reading.opened.map_path());
     let reports = ReportFiles::open(&args.reports.files, &reads.collect::<Vec<_>>())?;
     let (before, after) = (before.again()?, after.again()?);
     let between = match args.between {
@@ -124,7 +125,7 @@ struct ComparedInput {
 
 impl ComparedInput {
     fn of(path: &Path, opened: &FormatArgs) -> Result<Self, Failure> {
-        let (inputs, wrong) = inputs(&[path.to_owned()], opened.from);
+        let (inputs, wrong) = inputs(&[path.to_owned()], opened.format());
         for message in &wrong {
             print_error(message);
         }

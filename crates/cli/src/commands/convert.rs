@@ -16,7 +16,7 @@ pub(crate) fn run(args: &ConvertArgs) -> Result<Completion, Failure> {
     let mut failed = None;
     recordings.each(|source, recording| {
         if failed.is_none() {
-            match writer.copy(source, recording, args.opened.opening()) {
+            match writer.copy(source, recording, &args.opened.opening()) {
                 Ok(lost) => unreadable.add(lost),
                 Err(error) => failed = Some(error),
             }

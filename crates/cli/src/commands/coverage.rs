@@ -33,6 +33,7 @@ pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Comp
     };
     let (contract, ledger) = (&expected.contract, &mut looked_at.ledger);
     let reads = looked_at.paths.iter().map(PathBuf::as_path).chain([expected.path.as_path()]);
+    let reads = reads.chain(args.looking.reading.opened.map_path());
     let reports = ReportFiles::open(&args.reports.files, &reads.collect::<Vec<_>>())?;
     ledger.conclude(contract);
     let mut report = CheckReport::new(ledger, contract, &looked_at.names);
@@ -96,8 +97,9 @@ impl CoveredInputs {
 
     fn of_ledgers(args: &CoverageArgs, contract: &mut ErrorContract) -> Result<Self, Failure> {
         let reading = &args.looking.reading;
-        if reading.all || reading.opened.from.is_some() {
-            let why = "these are ledgers: --all and --from belong to the checks that they are of";
+        if reading.all || reading.opened.format().is_some() {
+            let why =
+                "these are ledgers: --all, --from and --map belong to the checks that they are of";
             return Err(Failure::Call(why.to_owned()));
         }
         let ledgers = LedgerInputs::of(&args.looking.recordings)?;

@@ -147,7 +147,7 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
         (&expected.contract, &expected.name()),
         &check,
         recordings,
-        ReadOptions::default(),
+        &ReadOptions::default(),
         settings,
     )?;
     let of = plan.requests.len();

@@ -193,7 +193,7 @@ fn checked(
     let recordings = RecordingInputs::of_one(Input::of(recording));
     let of_contract = (&expected.contract, expected.name());
     let options = ReadOptions::default();
-    prepared.run((of_contract.0, &of_contract.1), &check, recordings, options, settings)
+    prepared.run((of_contract.0, &of_contract.1), &check, recordings, &options, settings)
 }
 
 /// The contract, with the service it is now held to: wherever that is, it is asked as the contract's own.

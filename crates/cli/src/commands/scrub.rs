@@ -28,6 +28,10 @@ pub(crate) fn run(args: &ScrubArgs, settings: &OutputSettings) -> Result<Complet
         .map(|expected| expected.contract);
     let none = SecretRules::default();
     let rules = contract.as_ref().map_or(&none, |contract| &contract.secret);
+    if args.opened.map.is_some() {
+        let why = "what a map reads can't be scrubbed in its own form; convert it first: `fclerk convert --map FILE --to jsonl`";
+        return Err(Failure::Call(why.to_owned()));
+    }
     let (inputs, wrong) = inputs(&args.recordings, args.opened.from);
     for message in &wrong {
         print_error(message);
@@ -44,13 +48,13 @@ pub(crate) fn run(args: &ScrubArgs, settings: &OutputSettings) -> Result<Complet
     let mut copies = Vec::new();
     for input in &inputs {
         let copy = copied(input)?;
-        collect(&mut scrubber, reading(&copy)?, opening, threads);
+        collect(&mut scrubber, reading(&copy)?, &opening, threads);
         copies.push(copy);
     }
     scrubber.begin();
     let mut reports = Vec::new();
     for ((copy, input), target) in copies.iter().zip(&inputs).zip(&targets) {
-        let report = write(&mut scrubber, copy, target.as_deref(), (opening, threads))?;
+        let report = write(&mut scrubber, copy, target.as_deref(), (&opening, threads))?;
         reports.push((input.name(), report));
     }
     let is_one = reports.len() == 1;
@@ -129,7 +133,7 @@ fn write(
     scrubber: &mut Scrubber<'_>,
     copy: &NamedTempFile,
     target: Option<&Path>,
-    (opening, threads): (ReadOptions, NonZero<usize>),
+    (opening, threads): (&ReadOptions, NonZero<usize>),
 ) -> Result<ScrubReport, Failure> {
     let mut target = OutputTarget::open(target, Readers::ByUmask)?;
     let original = BufReader::with_capacity(256 << 10, copy.reopen().map_err(Failure::Output)?);

@@ -27,6 +27,7 @@ pub(crate) fn run(args: &SurveyArgs, settings: &OutputSettings) -> Result<Comple
     recordings.name(&args.part)?;
     let files = [args.contract.as_deref(), args.openapi.as_deref()].into_iter().flatten();
     let reads = recordings.names.iter().map(Path::new).chain(files);
+    let reads = reads.chain(args.looking.reading.opened.map_path());
     let reports = ReportFiles::open(&args.reports.files, &reads.collect::<Vec<_>>())?;
     if args.ledger {
         recordings.digest();

@@ -1,8 +1,9 @@
 //! The command line, as it is typed.
 
 use std::num::{NonZero, NonZeroU32};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::str::FromStr;
+use std::sync::Arc;
 
 use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
@@ -13,6 +14,7 @@ use faithful_clerk_recording::{Format as Recorded, ReadOptions};
 use super::probe::ProbeArgs;
 use super::record::RecordArgs;
 use super::reports::{CheckOutputArgs, OutputFormat, ReportArgs};
+use super::values::LoadedMap;
 
 /// The usual port of the demo's service.
 pub(crate) const DEMO_PORT: u16 = 7878;
@@ -148,6 +150,9 @@ pub(crate) struct FormatArgs {
     /// Format of the recordings [default: recognised by content]
     #[arg(long, value_name = "FORMAT", value_parser = format())]
     pub(crate) from: Option<Recorded>,
+    /// A map of lines of JSON that are no HAR entries: it says by JSON Pointers where method, URL, status, headers and bodies stand
+    #[arg(long, value_name = "FILE", value_parser = super::values::line_map, conflicts_with = "from")]
+    pub(crate) map: Option<LoadedMap>,
     /// Largest exchange to read, in MiB; a larger one is reported and skipped
     #[arg(long, value_name = "MIB", default_value_t = 64, value_parser = clap::value_parser!(u64).range(1..=4096))]
     pub(crate) max_exchange: u64,
@@ -169,10 +174,22 @@ fn format() -> impl TypedValueParser<Value = Recorded> {
 }
 
 impl FormatArgs {
+    /// The format of the recordings, where the call says it.
+    pub(crate) fn format(&self) -> Option<Recorded> {
+        self.from.or(self.map.as_ref().map(|_| Recorded::JsonLines))
+    }
+
+    /// The file of the map, where there is one.
+    pub(crate) fn map_path(&self) -> Option<&Path> {
+        self.map.as_ref().map(|map| map.path.as_path())
+    }
+
     /// How a recording is opened.
     pub(crate) fn opening(&self) -> ReadOptions {
         let largest = usize::try_from(self.max_exchange << 20).unwrap_or(usize::MAX);
-        ReadOptions { format: self.from, max_exchange: largest, ..ReadOptions::default() }
+        let map = self.map.as_ref().map(|map| Arc::clone(&map.map));
+        let format = self.format();
+        ReadOptions { format, map, max_exchange: largest, ..ReadOptions::default() }
     }
 }
 
@@ -183,6 +200,7 @@ impl RecordingArgs {
             program: env!("CARGO_PKG_VERSION").to_owned(),
             all: self.all,
             from: self.opened.from.map(|format| format.name().to_owned()),
+            map: self.opened.map.as_ref().map(|map| map.digest.clone()),
             max_exchange: self.opened.max_exchange << 20,
             today: String::new(),
         }
@@ -262,7 +280,7 @@ pub(crate) struct DraftArgs {
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
     /// What is given are ledgers, as `survey --ledger` prints them: files of one or many, or folders
-    #[arg(long, conflicts_with_all = ["all", "from", "max_exchange", "threads"])]
+    #[arg(long, conflicts_with_all = ["all", "from", "map", "max_exchange", "threads"])]
     pub(crate) from_ledger: bool,
     #[command(flatten)]
     pub(crate) looking: AnalysisArgs,

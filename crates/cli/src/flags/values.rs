@@ -1,8 +1,34 @@
 //! Values of options, and what is said of those that are no such value.
 
 use std::net::SocketAddr;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
+use faithful_clerk_recording::LineMap;
 use jiff::civil::Date;
+
+use crate::inputs::read_text_file;
+
+/// A map that a call names.
+#[derive(Debug, Clone)]
+pub(crate) struct LoadedMap {
+    pub(crate) map: Arc<LineMap>,
+    /// The digest of its text.
+    pub(crate) digest: String,
+    pub(crate) path: PathBuf,
+}
+
+/// A map, from its file.
+pub(super) fn line_map(path: &str) -> Result<LoadedMap, String> {
+    let bytes = read_text_file(Path::new(path)).map_err(|error| error.to_string())?;
+    let text = String::from_utf8(bytes).map_err(|error| {
+        let at = error.utf8_error().valid_up_to();
+        format!("it is not UTF-8 at byte {at}")
+    })?;
+    let map = Arc::new(LineMap::parse(&text)?);
+    let digest = blake3::hash(text.as_bytes()).to_hex().to_string();
+    Ok(LoadedMap { map, digest, path: PathBuf::from(path) })
+}
 
 /// A date such as `2027-05-31`.
 pub(super) fn date(text: &str) -> Result<Date, String> {

@@ -32,6 +32,7 @@ mod har;
 mod harbour;
 mod harness;
 mod intended;
+mod maps;
 mod merged_description;
 mod openapi;
 mod page;

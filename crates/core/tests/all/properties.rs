@@ -29,7 +29,7 @@ fn any_json() -> impl Strategy<Value = Value> {
 /// The entries that the splitter finds, as serde_json reads them.
 fn cut(text: &str) -> Vec<Value> {
     let opening = ReadOptions { format: Some(Format::Har), ..ReadOptions::default() };
-    let mut splitter = open(Source::of(text.as_bytes()), 0, opening);
+    let mut splitter = open(Source::of(text.as_bytes()), 0, &opening);
     let (mut batch, mut found) = (Batch::default(), Vec::new());
     while splitter.next(&mut batch) {
         assert!(batch.unreadable.is_empty(), "{:?}", batch.unreadable);

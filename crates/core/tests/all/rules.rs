@@ -133,10 +133,10 @@ fn scrubbed(entry: &str) -> String {
     let mut scrubber = Scrubber::new(&rules, ScrubKey::new(b"a key of sixteen characters"));
     let bytes = entry.as_bytes();
     let threads = NonZero::<usize>::MIN;
-    collect(&mut scrubber, Source::of(bytes), ReadOptions::default(), threads);
+    collect(&mut scrubber, Source::of(bytes), &ReadOptions::default(), threads);
     scrubber.begin();
     let (mut copy, source) = (Vec::new(), Source::of(bytes));
-    replace(&mut scrubber, source, bytes, ReadOptions::default(), threads, &mut copy).unwrap();
+    replace(&mut scrubber, source, bytes, &ReadOptions::default(), threads, &mut copy).unwrap();
     String::from_utf8(copy).unwrap()
 }
 

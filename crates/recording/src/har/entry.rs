@@ -37,6 +37,8 @@ pub(super) struct HarRequest<'a> {
     pub(super) post_data: Option<HarPostData<'a>>,
     #[serde(borrow, default, rename = "bodySize")]
     pub(super) body_size: Option<RawValue<'a>>,
+    #[serde(default, rename = "_recordedHeaders")]
+    pub(super) recorded: Option<Vec<String>>,
 }
 
 #[derive(Debug, Default, PartialEq, Deserialize)]
@@ -64,6 +66,8 @@ pub(super) struct HarResponse<'a> {
     pub(super) body_size: Option<RawValue<'a>>,
     #[serde(borrow, default, rename = "_error", alias = "_failureText")]
     pub(super) error: Option<RawValue<'a>>,
+    #[serde(default, rename = "_recordedHeaders")]
+    pub(super) recorded: Option<Vec<String>>,
 }
 
 #[derive(Debug, Default, PartialEq, Deserialize)]

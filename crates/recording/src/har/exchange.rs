@@ -12,6 +12,7 @@ use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::{
     BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
 };
+use faithful_clerk_model::headers::Headers;
 
 /// Reads one entry. Members that nobody reads are only checked for matching brackets and quotation marks.
 ///
@@ -53,7 +54,7 @@ pub fn parsers_agree(bytes: &[u8]) {
 }
 
 fn request(har: HarRequest<'_>) -> Request<'_> {
-    let headers = har.headers;
+    let headers = as_recorded(har.headers, har.recorded);
     let size = number(har.body_size);
     let announced = size.is_some_and(|size| size > 0)
         || headers.content_length().is_some_and(|length| length > 0)
@@ -83,6 +84,14 @@ fn request(har: HarRequest<'_>) -> Request<'_> {
     Request { method: har.method, url: har.url, headers, body, recorded_media }
 }
 
+/// Header fields of which only those with some names were recorded, where the recorder says so.
+fn as_recorded(headers: Headers<'_>, names: Option<Vec<String>>) -> Headers<'_> {
+    match names {
+        Some(names) => headers.recorded_only(names.into()),
+        None => headers,
+    }
+}
+
 /// A response, or else why none came, where the recorder says so.
 type MaybeResponse<'a> = Result<Response<'a>, Option<Cow<'a, str>>>;
 
@@ -97,7 +106,7 @@ fn response_of<'a>(har: HarResponse<'a>, method: &str) -> Result<MaybeResponse<'
     }
     let status = u16::try_from(status)
         .map_err(|_| format!("the response's status is {status}, which is not a status code"))?;
-    let headers = har.headers;
+    let headers = as_recorded(har.headers, har.recorded);
     let har_content = har.content.unwrap_or_default();
     let sizes = Sizes {
         content: number(har_content.size),

@@ -67,6 +67,7 @@ impl<'a> EntryParser<'a> {
             b"headers" => once(&mut headers, parser.headers()?),
             b"postData" => once(&mut post_data, parser.or_null(Self::post_data)?),
             b"bodySize" => once(&mut body_size, parser.raw_or_null()?),
+            b"_recordedHeaders" => None,
             _ => parser.json.skip_value(),
         })?;
         Some(HarRequest {
@@ -75,6 +76,7 @@ impl<'a> EntryParser<'a> {
             headers: headers.unwrap_or_default(),
             post_data: post_data.flatten(),
             body_size: body_size.flatten(),
+            recorded: None,
         })
     }
 
@@ -104,6 +106,7 @@ impl<'a> EntryParser<'a> {
             b"content" => once(&mut content, parser.or_null(Self::content)?),
             b"bodySize" => once(&mut body_size, parser.raw_or_null()?),
             b"_error" | b"_failureText" => once(&mut error, parser.raw_or_null()?),
+            b"_recordedHeaders" => None,
             _ => parser.json.skip_value(),
         })?;
         Some(HarResponse {
@@ -112,6 +115,7 @@ impl<'a> EntryParser<'a> {
             content: content.flatten(),
             body_size: body_size.flatten(),
             error: error.flatten(),
+            recorded: None,
         })
     }
 

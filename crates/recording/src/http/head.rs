@@ -37,21 +37,29 @@ impl<'a> Head<'a> {
         let head = bytes.get(..length)?;
         let mut lines = head.split(|byte| *byte == b'\n').map(|line| line.trim_ascii_end());
         let start = start_line(lines.next()?)?;
-        let mut fields: Vec<(Cow<'a, str>, Cow<'a, str>)> = Vec::new();
-        for line in lines.take_while(|line| !line.is_empty()) {
-            if let (Some(b' ' | b'\t'), Some(last)) = (line.first(), fields.last_mut()) {
-                last.1 = Cow::Owned(format!("{} {}", last.1, text(line.trim_ascii())));
-                continue;
-            }
-            let Some(colon) = memchr(b':', line) else { continue };
-            let name = text(line.get(..colon).unwrap_or_default().trim_ascii_end());
-            if is_token(&name) {
-                let value = text(line.get(colon + 1..).unwrap_or_default().trim_ascii());
-                fields.push((name, value));
-            }
-        }
-        Some(Self { start, headers: fields.into_iter().collect(), length })
+        let headers = fields(lines.take_while(|line| !line.is_empty())).into_iter().collect();
+        Some(Self { start, headers, length })
     }
+}
+
+/// The fields that stand in some lines. One that is no field is passed over.
+pub(crate) fn fields<'a>(
+    lines: impl Iterator<Item = &'a [u8]>,
+) -> Vec<(Cow<'a, str>, Cow<'a, str>)> {
+    let mut fields: Vec<(Cow<'a, str>, Cow<'a, str>)> = Vec::new();
+    for line in lines {
+        if let (Some(b' ' | b'\t'), Some(last)) = (line.first(), fields.last_mut()) {
+            last.1 = Cow::Owned(format!("{} {}", last.1, text(line.trim_ascii())));
+            continue;
+        }
+        let Some(colon) = memchr(b':', line) else { continue };
+        let name = text(line.get(..colon).unwrap_or_default().trim_ascii_end());
+        if is_token(&name) {
+            let value = text(line.get(colon + 1..).unwrap_or_default().trim_ascii());
+            fields.push((name, value));
+        }
+    }
+    fields
 }
 
 /// How long the head is that stands at the start of `bytes`, if it is there as a whole.
@@ -69,7 +77,7 @@ pub(super) fn head_length(bytes: &[u8]) -> Option<usize> {
 }
 
 /// The first line of a request or of a response.
-pub(super) fn start_line(line: &[u8]) -> Option<Start<'_>> {
+pub(crate) fn start_line(line: &[u8]) -> Option<Start<'_>> {
     let line = std::str::from_utf8(line).ok()?.trim_end();
     let is_version = |version: &str| {
         let digits = version.strip_prefix("HTTP/").unwrap_or_default();

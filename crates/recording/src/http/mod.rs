@@ -18,6 +18,7 @@ pub(crate) use extent::BodyExtent;
 pub(super) use frame::{MessageFrame, frame};
 pub(super) use head::LONGEST_HEAD;
 pub use head::{Head, Start};
+pub(crate) use head::{fields, start_line};
 pub(crate) use message::{MessageRanges, is_start};
 pub(super) use pair::PairSplitter;
 pub(super) use splitter::HttpSplitter;

@@ -68,6 +68,7 @@ pub(super) fn entry(
         "headersSize": -1,
         "bodySize": 0,
     });
+    mark(&mut asked, &request.headers);
     let media = request.media().unwrap_or_default();
     match &request.body {
         RequestBody::Absent => {}
@@ -87,13 +88,14 @@ pub(super) fn entry(
         }),
         Some(response) => response_json(response, record),
     };
+    let took = record.exchange.timing.known.map_or(json!(-1), |took| json!(took));
     let mut entry = json!({
         "startedDateTime": record.started.as_deref().unwrap_or(UNKNOWN_TIME),
-        "time": -1,
+        "time": took,
         "request": asked,
         "response": told,
         "cache": {},
-        "timings": {"send": -1, "wait": -1, "receive": -1},
+        "timings": {"send": -1, "wait": took, "receive": -1},
     });
     if let Some(server) = &record.server {
         entry["serverIPAddress"] = json!(server);
@@ -133,7 +135,15 @@ fn response_json(response: &Response<'_>, record: &ExchangeRecord<'_>) -> Value 
         }
     }
     told["content"] = Value::Object(content);
+    mark(&mut told, &response.headers);
     told
+}
+
+/// Says which header fields would be there, where not all are.
+fn mark(message: &mut Value, headers: &Headers<'_>) {
+    if let Some(names) = headers.recorded() {
+        message["_recordedHeaders"] = json!(names);
+    }
 }
 
 fn post(asked: &mut Value, media: &str, content: &BodyContent<'_>) {

@@ -59,6 +59,30 @@ impl<'a> ExchangeRecord<'a> {
         }
     }
 
+    /// Counts what no form of messages can hold.
+    pub(super) fn leave_out_of_messages(&self, left_out: &mut BTreeMap<&'static str, u64>) {
+        let Exchange { request, response, timing, .. } = &self.exchange;
+        let answered = response.as_ref().map(|response| &response.headers);
+        if answered.into_iter().chain([&request.headers]).any(|of| of.recorded().is_some()) {
+            leave_out(left_out, "that header fields were not recorded");
+        }
+        if timing.known.is_some() {
+            leave_out(left_out, "how long it took");
+        }
+    }
+
+    /// An exchange that a map read.
+    pub(super) fn of_line(exchange: Exchange<'a>, started: Option<String>) -> Self {
+        Self {
+            exchange,
+            started,
+            request_version: None,
+            response_version: None,
+            phrase: None,
+            server: None,
+        }
+    }
+
     /// An exchange of an entry, to be written in another form.
     pub(super) fn of_entry(
         exchange: Exchange<'a>,

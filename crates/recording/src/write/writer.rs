@@ -41,7 +41,7 @@ impl<W: Write> RecordingWriter<W> {
         &mut self,
         source: Source<'_>,
         recording: u32,
-        opening: ReadOptions,
+        opening: &ReadOptions,
     ) -> io::Result<UnreadableParts> {
         let mut splitter = open(source, recording, opening);
         let (mut batch, mut unreadable) = (Batch::default(), UnreadableParts::default());
@@ -88,7 +88,7 @@ impl<W: Write> RecordingWriter<W> {
         };
         let entry = match &piece.parts {
             RawParts::Entry(range) => batch.bytes.get(range.clone()),
-            RawParts::Messages(_) => None,
+            RawParts::Mapped(..) | RawParts::Messages(_) => None,
         };
         let entry = entry.map(|bytes| std::str::from_utf8(bytes).unwrap_or_default());
         let is_json = matches!(self.format, Format::Har | Format::JsonLines);
@@ -104,6 +104,11 @@ impl<W: Write> RecordingWriter<W> {
             (RawParts::Messages(messages), _) => {
                 ExchangeRecord::of_messages(exchange, messages, &batch.bytes)
             }
+            (RawParts::Mapped(range, _), _) => {
+                let line = batch.bytes.get(range.clone()).unwrap_or_default();
+                let started = batch.map.as_ref().and_then(|map| map.started(line));
+                ExchangeRecord::of_line(exchange, started)
+            }
             (RawParts::Entry { .. }, entry) => ExchangeRecord::of_entry(
                 exchange,
                 entry.unwrap_or_default(),
@@ -113,6 +118,9 @@ impl<W: Write> RecordingWriter<W> {
         if !is_json && !is_token(&record.exchange.request.method) {
             leave_out(&mut self.written.left_out, "exchanges whose method is none of HTTP");
             return Ok(Ok(()));
+        }
+        if !is_json {
+            record.leave_out_of_messages(&mut self.written.left_out);
         }
         match self.format {
             Format::Har | Format::JsonLines => {

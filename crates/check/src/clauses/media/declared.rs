@@ -47,6 +47,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if matches!(body, ParsedBody::Empty) {
         return ClauseOutcome::NotApplicable;
     }
+    if classified.is_media_unknown() {
+        return ClauseOutcome::NotChecked;
+    }
     if classified.has_expected_media() {
         return ClauseOutcome::Met;
     }

@@ -14,6 +14,9 @@ pub struct LedgerOrigin {
     pub all: bool,
     /// The format that the recordings were said to have.
     pub from: Option<String>,
+    /// The digest of the map that read the recordings, where one did.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub map: Option<String>,
     /// The largest exchange that was read, in bytes.
     pub max_exchange: u64,
     /// The day by which waivers were in force or expired.
@@ -43,6 +46,7 @@ impl LedgerOrigin {
         let options = [
             ("--all", self.all == other.all),
             ("--from", self.from == other.from),
+            ("--map", self.map == other.map),
             ("--max-exchange", self.max_exchange == other.max_exchange),
         ];
         if let Some((option, _)) = options.into_iter().find(|(_, is_same)| !is_same) {

@@ -9,7 +9,7 @@ use super::look::{lines, seen};
 
 fn converted(bytes: &[u8], to: Format) -> (Vec<u8>, WriteSummary) {
     let mut writer = RecordingWriter::new(to, Vec::new());
-    let unreadable = writer.copy(Source::of(bytes), 0, ReadOptions::default()).unwrap();
+    let unreadable = writer.copy(Source::of(bytes), 0, &ReadOptions::default()).unwrap();
     assert_eq!(unreadable.count, 0, "{unreadable:?}");
     writer.finish().unwrap()
 }

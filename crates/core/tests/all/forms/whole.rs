@@ -122,7 +122,7 @@ fn an_entry_that_is_too_large_is_named_in_every_form_and_the_others_are_read() {
     for (name, bytes) in forms() {
         let opening = ReadOptions { max_exchange: 300, ..ReadOptions::default() };
         for step in [64, usize::MAX] {
-            let seen = read(Source::of(Drops(&bytes, step)), opening, 1);
+            let seen = read(Source::of(Drops(&bytes, step)), opening.clone(), 1);
             let all = expected();
             assert!(lines(&seen).iter().all(|line| all.contains(line)), "{name}: {seen:?}");
             let is_large = name.contains("HAR") || name.contains("lines");

@@ -1,0 +1,167 @@
+//! Values of a line, as what an exchange needs.
+
+use std::borrow::Cow;
+
+use faithful_clerk_model::headers::Headers;
+use faithful_clerk_model::json::scan::unescape;
+use jiff::{SignedDuration, Timestamp};
+use serde::Deserialize;
+use serde_json::value::RawValue as RawJson;
+
+use super::pointers::{MemberName, NamedItem, RawMembers, plain};
+use crate::http;
+
+/// The unit of a time or a duration.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+pub(super) enum TimeUnit {
+    #[serde(rename = "ns")]
+    Nanoseconds,
+    #[serde(rename = "us")]
+    Microseconds,
+    #[serde(rename = "ms")]
+    Milliseconds,
+    #[serde(rename = "s")]
+    Seconds,
+}
+
+impl TimeUnit {
+    fn nanoseconds(self) -> f64 {
+        match self {
+            Self::Nanoseconds => 1.0,
+            Self::Microseconds => 1e3,
+            Self::Milliseconds => 1e6,
+            Self::Seconds => 1e9,
+        }
+    }
+}
+
+/// The text of a string, of a number or of a boolean.
+pub(super) fn text(raw: &str) -> Option<Cow<'_, str>> {
+    match raw.as_bytes().first()? {
+        b'"' => unescape(raw),
+        b'{' | b'[' => None,
+        _ => Some(Cow::Borrowed(raw)),
+    }
+}
+
+/// A whole number, also one that is written as text, or with a fraction that is zero.
+pub(super) fn whole(raw: &str) -> Option<i64> {
+    let text = text(raw)?;
+    let text = text.trim();
+    text.parse().ok().or_else(|| text.strip_suffix(".0")?.parse().ok())
+}
+
+/// A duration in milliseconds: a number of the unit, or text that has a unit of its own, such as `12.5ms`.
+pub(super) fn milliseconds(raw: &str, unit: TimeUnit) -> Option<f64> {
+    let text = text(raw)?;
+    let text = text.trim();
+    let units = [
+        ("ns", TimeUnit::Nanoseconds),
+        ("us", TimeUnit::Microseconds),
+        ("µs", TimeUnit::Microseconds),
+        ("ms", TimeUnit::Milliseconds),
+        ("s", TimeUnit::Seconds),
+    ];
+    let own = units.iter().find_map(|(name, unit)| Some((text.strip_suffix(name)?, *unit)));
+    let (number, unit) = own.unwrap_or((text, unit));
+    let number: f64 = number.trim().parse().ok()?;
+    let milliseconds = number * unit.nanoseconds() / TimeUnit::Milliseconds.nanoseconds();
+    (milliseconds.is_finite() && milliseconds >= 0.0).then_some(milliseconds)
+}
+
+/// A moment: text as RFC 3339 has it, or a number of the unit since 1970.
+pub(super) fn moment(raw: &str, unit: Option<TimeUnit>) -> Result<Timestamp, String> {
+    let text = text(raw).ok_or_else(|| format!("{} is no time", shown(raw)))?;
+    if let Ok(moment) = text.trim().parse::<Timestamp>() {
+        return Ok(moment);
+    }
+    let number: Option<f64> = text.trim().parse().ok().filter(|number: &f64| number.is_finite());
+    let (Some(number), Some(unit)) = (number, unit) else {
+        let why = if number.is_some() { "the map does not say its unit" } else { "it is no time" };
+        return Err(format!("{}: {why}", shown(raw)));
+    };
+    let since = match (text.trim().parse::<i64>(), unit) {
+        // Nanoseconds of today have more digits than a floating-point number.
+        (Ok(number), TimeUnit::Nanoseconds) => SignedDuration::from_nanos(number),
+        _ => SignedDuration::try_from_secs_f64(number * unit.nanoseconds() / 1e9)
+            .map_err(|error| error.to_string())?,
+    };
+    Timestamp::from_duration(since).map_err(|error| error.to_string())
+}
+
+/// A value as a message shows it: its beginning.
+pub(super) fn shown(raw: &str) -> String {
+    const MOST: usize = 40;
+    match raw.char_indices().nth(MOST) {
+        Some((end, _)) => format!("{}…", raw.get(..end).unwrap_or_default()),
+        None => raw.to_owned(),
+    }
+}
+
+/// Header fields in any of the ways in which logs write them: an object, an array of objects with `name` or `key` and
+/// `value`, an array of pairs, or text as in a message. `prefix` is what their names begin with among other attributes.
+pub(super) fn headers<'a>(raw: &'a str, prefix: &str) -> Option<Headers<'a>> {
+    let mut headers = Headers::new();
+    match raw.as_bytes().first()? {
+        b'{' => {
+            let members: RawMembers<'a> = serde_json::from_str(raw).ok()?;
+            for (name, value) in members.0 {
+                field(&mut headers, name, value, prefix);
+            }
+        }
+        b'[' => {
+            for item in serde_json::from_str::<Vec<&'a RawJson>>(raw).ok()? {
+                if let Ok(NamedItem { name, value }) = serde_json::from_str(item.get()) {
+                    field(&mut headers, name, plain(value), prefix);
+                } else {
+                    let (name, value): (MemberName<'a>, &'a RawJson) =
+                        serde_json::from_str(item.get()).ok()?;
+                    field(&mut headers, name.0, value, prefix);
+                }
+            }
+        }
+        b'"' => {
+            let text = unescape(raw)?;
+            // Columns of tables hold JSON as text.
+            if text.trim_start().starts_with(['{', '[']) {
+                let inner = self::headers(text.trim(), prefix)?;
+                return Some(
+                    inner.iter().map(|(name, value)| (name.to_owned(), value.to_owned())).collect(),
+                );
+            }
+            let owned = |text: Cow<'_, str>| Cow::Owned(text.into_owned());
+            let lines = text.as_bytes().split(|byte| *byte == b'\n').map(<[u8]>::trim_ascii_end);
+            let fields = http::fields(lines);
+            return Some(
+                fields
+                    .into_iter()
+                    .map(|(name, value)| -> (Cow<'a, str>, Cow<'a, str>) {
+                        (owned(name), owned(value))
+                    })
+                    .collect(),
+            );
+        }
+        _ => return None,
+    }
+    Some(headers)
+}
+
+/// Adds one field, or several where its value is an array.
+fn field<'a>(headers: &mut Headers<'a>, name: Cow<'a, str>, value: &'a RawJson, prefix: &str) {
+    let name = match name {
+        Cow::Borrowed(name) => name.strip_prefix(prefix).map(Cow::Borrowed),
+        Cow::Owned(name) => name.strip_prefix(prefix).map(|name| Cow::Owned(name.to_owned())),
+    };
+    let Some(name) = name.filter(|name| !name.is_empty()) else { return };
+    if let Ok(values) = serde_json::from_str::<Vec<&'a RawJson>>(value.get()) {
+        for value in values {
+            if let Some(text) = text(plain(value).get()).filter(|_| value.get() != "null") {
+                headers.push(name.clone(), text);
+            }
+        }
+    } else if value.get() != "null"
+        && let Some(text) = text(value.get())
+    {
+        headers.push(name, text);
+    }
+}
