@@ -38,13 +38,16 @@ accepts = ["application/json"]
 nights = "integer from 1 to 28"
 "#;
 
+/// Header fields.
+type Fields = Vec<(&'static str, &'static str)>;
+
 /// What a client and the service sent.
 struct Sent {
     method: &'static str,
     path: &'static str,
-    request: (Vec<(&'static str, &'static str)>, Option<&'static str>),
+    request: (Fields, Option<&'static str>),
     /// `None` where no response came.
-    response: Option<(u16, Vec<(&'static str, &'static str)>, Option<&'static str>)>,
+    response: Option<(u16, Fields, Option<&'static str>)>,
 }
 
 const PROBLEM: (&str, &str) = ("Content-Type", "application/problem+json");

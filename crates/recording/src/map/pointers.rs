@@ -16,7 +16,8 @@ const MOST_ITEMS: usize = 1 << 16;
 
 /// A JSON Pointer (RFC 6901) of a map.
 ///
-/// A step into an array is an index, or the name of an element: of `{"key": "url.path", "value": …}` it is `url.path`.
+/// A step into an array is an index, or the name of an element: of `{"key": "url.path", "value": …}` and of
+/// `["url.path", …]` it is `url.path`.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) struct MapPointer(pub(super) Vec<String>);
 
@@ -80,7 +81,8 @@ impl PointerTree {
                 {
                     if let Some(step) = self.steps.get(&at.to_string()) {
                         step.find(item, found)?;
-                    } else if let Ok(NamedItem { name, value }) = serde_json::from_str(item.get())
+                    }
+                    if let Ok(NamedItem { name, value }) = serde_json::from_str(item.get())
                         && let Some(step) = self.steps.get(name.as_ref())
                     {
                         step.find(plain(value), found)?;
@@ -105,7 +107,7 @@ impl PointerTree {
     }
 }
 
-/// An element of a list of attributes or header fields.
+/// An element of a list of attributes or header fields: an object, or a pair.
 #[derive(Deserialize)]
 pub(super) struct NamedItem<'a> {
     #[serde(borrow, alias = "key", alias = "Key", alias = "Name")]
@@ -245,4 +247,103 @@ pub(super) fn items(text: &str, pointer: &MapPointer) -> Result<Vec<Range<usize>
 
 fn parsed<'a, T: Deserialize<'a>>(value: &'a RawJson) -> Result<T, String> {
     serde_json::from_str(value.get()).map_err(|error| error.to_string())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+    use serde_json::{Value, json};
+
+    fn found<'a>(pointers: &[&str], text: &'a str) -> Vec<Option<&'a str>> {
+        let mut tree = PointerTree::default();
+        for (number, pointer) in pointers.iter().enumerate() {
+            tree.add(&MapPointer::read(pointer).unwrap(), number);
+        }
+        let mut found = vec![None; pointers.len()];
+        tree.find(serde_json::from_str(text).unwrap(), &mut found).unwrap();
+        found
+    }
+
+    #[test]
+    fn a_step_into_a_list_is_an_index_or_the_name_of_an_element() {
+        let text = r#"{"a": {"b": 1, "c": null}, "list": [{"key": "url.path", "value": {"stringValue": "/x"}}, {"name": "n", "value": {"deep": 2}}, [7]], "a/b": {"~": 3}}"#;
+        let pointers = [
+            "/a/b",
+            "/a",
+            "/a/c",
+            "/a/d",
+            "/list/url.path",
+            "/list/n/deep",
+            "/list/2/0",
+            "/list/1/name",
+            "/a~1b/~0",
+            "/list/9",
+        ];
+        let values = [
+            Some("1"),
+            Some(r#"{"b": 1, "c": null}"#),
+            None,
+            None,
+            Some("\"/x\""),
+            Some("2"),
+            Some("7"),
+            Some("\"n\""),
+            Some("3"),
+            None,
+        ];
+        assert_eq!(found(&pointers, text), values);
+        // Of two members of one name the last counts.
+        assert_eq!(found(&["/a"], r#"{"a": 1, "\u0061": 2}"#), [Some("2")]);
+    }
+
+    #[test]
+    fn every_item_is_found_where_it_stands() {
+        let text = r#"{"x": [{"spans": [{"a": 1}, 2]}, {"spans": []}, {"spans": [[3]]}], "y": {"p": [4], "q": [5]}}"#;
+        let at = |pointer: &str| -> Vec<&str> {
+            let ranges = items(text, &MapPointer::read(pointer).unwrap()).unwrap();
+            ranges.into_iter().map(|range| &text[range]).collect()
+        };
+        assert_eq!(at("/x/*/spans/*"), [r#"{"a": 1}"#, "2", "[3]"]);
+        assert_eq!(at("/x/0/spans/1"), ["2"]);
+        assert_eq!(at("/y/*/0"), ["4", "5"]);
+        assert_eq!(at(""), [text]);
+        assert_eq!(at("/z/*"), [""; 0]);
+        let many = format!("[{}0]", "0,".repeat(MOST_ITEMS));
+        assert!(items(&many, &MapPointer::read("/*").unwrap()).unwrap_err().contains("more than"));
+        assert!(items("{", &MapPointer::read("/*").unwrap()).is_err());
+    }
+
+    fn value() -> impl Strategy<Value = Value> {
+        let leaf = prop_oneof![
+            Just(Value::Null),
+            any::<i32>().prop_map(Value::from),
+            "[ab/~\"é]{0,3}".prop_map(Value::from)
+        ];
+        leaf.prop_recursive(4, 24, 4, |inner| {
+            prop_oneof![
+                prop::collection::vec(inner.clone(), 0..4).prop_map(Value::from),
+                prop::collection::btree_map("[ab/~01]{0,2}", inner, 0..4)
+                    .prop_map(|members| json!(members)),
+            ]
+        })
+    }
+
+    proptest! {
+        /// What stands at a pointer is what a general reader of JSON finds there, but for elements that are found by name.
+        #[test]
+        fn what_is_found_is_what_stands_there(
+            value in value(),
+            pointers in prop::collection::vec(prop::collection::vec("[ab/~01]{0,2}", 0..4), 1..5),
+        ) {
+            let text = value.to_string();
+            let written: Vec<String> = pointers.iter().map(|steps| pointer::from_tokens(steps)).collect();
+            let all: Vec<&str> = written.iter().map(String::as_str).collect();
+            for (pointer, found) in all.iter().zip(found(&all, &text)) {
+                let there = value.pointer(pointer).filter(|value| !value.is_null());
+                let found = found.map(|raw| serde_json::from_str::<Value>(raw).unwrap());
+                prop_assert_eq!(found.as_ref(), there);
+            }
+        }
+    }
 }

@@ -4,11 +4,13 @@ use std::borrow::Cow;
 
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::json::scan::unescape;
+use jiff::civil::DateTime;
+use jiff::tz::TimeZone;
 use jiff::{SignedDuration, Timestamp};
 use serde::Deserialize;
 use serde_json::value::RawValue as RawJson;
 
-use super::pointers::{MemberName, NamedItem, RawMembers, plain};
+use super::pointers::{NamedItem, RawMembers, plain};
 use crate::http;
 
 /// The unit of a time or a duration.
@@ -72,7 +74,7 @@ pub(super) fn milliseconds(raw: &str, unit: TimeUnit) -> Option<f64> {
 /// A moment: text as RFC 3339 has it, or a number of the unit since 1970.
 pub(super) fn moment(raw: &str, unit: Option<TimeUnit>) -> Result<Timestamp, String> {
     let text = text(raw).ok_or_else(|| format!("{} is no time", shown(raw)))?;
-    if let Ok(moment) = text.trim().parse::<Timestamp>() {
+    if let Some(moment) = written_moment(text.trim()) {
         return Ok(moment);
     }
     let number: Option<f64> = text.trim().parse().ok().filter(|number: &f64| number.is_finite());
@@ -87,6 +89,14 @@ pub(super) fn moment(raw: &str, unit: Option<TimeUnit>) -> Result<Timestamp, Str
             .map_err(|error| error.to_string())?,
     };
     Timestamp::from_duration(since).map_err(|error| error.to_string())
+}
+
+/// A moment as logs write it: as RFC 3339 has it, the same without a zone, which is taken for UTC, or as in the common log
+/// format, `08/Mar/2027:09:00:00 +0000`.
+fn written_moment(text: &str) -> Option<Timestamp> {
+    let civil = || text.parse::<DateTime>().ok()?.to_zoned(TimeZone::UTC).ok();
+    let common = || Timestamp::strptime("%d/%b/%Y:%H:%M:%S %z", text).ok();
+    text.parse().ok().or_else(|| Some(civil()?.timestamp())).or_else(common)
 }
 
 /// A value as a message shows it: its beginning.
@@ -111,13 +121,8 @@ pub(super) fn headers<'a>(raw: &'a str, prefix: &str) -> Option<Headers<'a>> {
         }
         b'[' => {
             for item in serde_json::from_str::<Vec<&'a RawJson>>(raw).ok()? {
-                if let Ok(NamedItem { name, value }) = serde_json::from_str(item.get()) {
-                    field(&mut headers, name, plain(value), prefix);
-                } else {
-                    let (name, value): (MemberName<'a>, &'a RawJson) =
-                        serde_json::from_str(item.get()).ok()?;
-                    field(&mut headers, name.0, value, prefix);
-                }
+                let NamedItem { name, value } = serde_json::from_str(item.get()).ok()?;
+                field(&mut headers, name, plain(value), prefix);
             }
         }
         b'"' => {
@@ -163,5 +168,72 @@ fn field<'a>(headers: &mut Headers<'a>, name: Cow<'a, str>, value: &'a RawJson, 
         && let Some(text) = text(value.get())
     {
         headers.push(name, text);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn header_fields_are_read_however_they_are_written() {
+        for raw in [
+            r#"{"A": "x", "B": ["1", 2], "C": null, "D": true}"#,
+            r#"[["A", "x"], ["B", "1"], ["B", 2], ["D", true]]"#,
+            r#"[{"name": "A", "value": "x"}, {"key": "B", "value": ["1", 2]}, {"name": "C"}, {"name": "D", "value": true}]"#,
+            r#"[{"key": "A", "value": {"stringValue": "x"}}, {"key": "B", "value": {"arrayValue": {"values": [{"stringValue": "1"}, {"intValue": "2"}]}}}, {"key": "D", "value": {"boolValue": true}}]"#,
+            r#""A: x\r\nB: 1\r\nB: 2\r\nD: true\r\n""#,
+            r#""{\"A\": \"x\", \"B\": [\"1\", 2], \"D\": true}""#,
+        ] {
+            let headers = headers(raw, "").unwrap();
+            let fields: Vec<_> = headers.iter().collect();
+            assert_eq!(fields, [("A", "x"), ("B", "1"), ("B", "2"), ("D", "true")], "{raw}");
+        }
+        let attributes = r#"{"http.route": "/x", "h.Accept": "text/html", "h.": "no name"}"#;
+        let headers_of = headers(attributes, "h.").unwrap();
+        assert_eq!(headers_of.iter().collect::<Vec<_>>(), [("Accept", "text/html")]);
+        for wrong in ["7", "null", "[7]", "\"{\""] {
+            assert!(headers(wrong, "").is_none(), "{wrong}");
+        }
+    }
+
+    #[test]
+    fn times_and_durations_are_read_however_they_are_written() {
+        let same = "2027-03-08T09:00:00.120Z".parse::<Timestamp>().unwrap();
+        for (raw, unit) in [
+            ("\"2027-03-08T09:00:00.120Z\"", None),
+            ("\"2027-03-08T10:00:00.120+01:00\"", None),
+            ("\"2027-03-08 09:00:00.120\"", None),
+            ("1804496400.120", Some(TimeUnit::Seconds)),
+            ("\"1804496400120\"", Some(TimeUnit::Milliseconds)),
+            ("1804496400120000", Some(TimeUnit::Microseconds)),
+            ("\"1804496400120000000\"", Some(TimeUnit::Nanoseconds)),
+        ] {
+            let read = moment(raw, unit).unwrap();
+            // As a floating-point number it is so near.
+            assert!(
+                read.duration_since(same).abs() < SignedDuration::from_micros(1),
+                "{raw}: {read}"
+            );
+        }
+        let common = moment("\"08/Mar/2027:10:00:00 +0100\"", None).unwrap();
+        assert_eq!(common.to_string(), "2027-03-08T09:00:00Z");
+        for (raw, unit) in
+            [("1e300", Some(TimeUnit::Seconds)), ("\"\"", None), ("{}", None), ("7", None)]
+        {
+            assert!(moment(raw, unit).is_err(), "{raw}");
+        }
+        for (raw, unit, took) in [
+            ("12.5", TimeUnit::Milliseconds, Some(12.5)),
+            ("\"12.5\"", TimeUnit::Seconds, Some(12500.0)),
+            ("\"12.5ms\"", TimeUnit::Seconds, Some(12.5)),
+            ("\"250µs\"", TimeUnit::Seconds, Some(0.25)),
+            ("2000000", TimeUnit::Nanoseconds, Some(2.0)),
+            ("-1", TimeUnit::Seconds, None),
+            ("\"fast\"", TimeUnit::Seconds, None),
+            ("1e999", TimeUnit::Seconds, None),
+        ] {
+            assert_eq!(milliseconds(raw, unit), took, "{raw}");
+        }
     }
 }
