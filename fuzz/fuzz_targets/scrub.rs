@@ -21,7 +21,7 @@ static CONTRACT: LazyLock<ErrorContract> =
     LazyLock::new(|| parse_contract(HARBOUR).contract.expect("the examples' contract parses"));
 
 const SECRET: &str = "kR3vQ9xT2mB7nL5pW8sD4f";
-const OPTIONS: ReadOptions = ReadOptions { format: Some(Format::JsonLines), max_exchange: 1 << 20, first: 1 };
+const OPTIONS: ReadOptions = ReadOptions { format: Some(Format::JsonLines), map: None, max_exchange: 1 << 20, first: 1 };
 
 /// What is found in the exchanges of a recording: clauses, and how often each.
 #[derive(Default)]
@@ -93,10 +93,10 @@ fuzz_target!(|data: &str| {
     let rules = SecretRules::default();
     let mut scrubber = Scrubber::new(&rules, ScrubKey::new(b"a key of sixteen characters"));
     let threads = NonZero::<usize>::MIN;
-    collect(&mut scrubber, Source::of(line.as_bytes()), OPTIONS, threads);
+    collect(&mut scrubber, Source::of(line.as_bytes()), &OPTIONS, threads);
     scrubber.begin();
     let mut copy = Vec::new();
-    replace(&mut scrubber, Source::of(line.as_bytes()), line.as_bytes(), OPTIONS, threads, &mut copy).expect("memory can be written");
+    replace(&mut scrubber, Source::of(line.as_bytes()), line.as_bytes(), &OPTIONS, threads, &mut copy).expect("memory can be written");
     let scrubbed = String::from_utf8(copy).expect("text stays text");
     let value: Value = serde_json::from_str(&scrubbed).expect("JSON stays JSON");
     let mut all = scrubbed.clone();

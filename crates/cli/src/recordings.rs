@@ -158,6 +158,17 @@ impl RecordingInputs {
     }
 }
 
+/// The outcome of what ledgers came to, whose recordings are elsewhere. What could not be read goes before what was found.
+pub(crate) fn outcome_of_ledgers(
+    unreadable: &UnreadableParts,
+    names: RecordingNames<'_>,
+    found: Completion,
+    allows_unread: bool,
+) -> Completion {
+    print_unreadable(unreadable, names);
+    if unreadable.count > 0 && !allows_unread { Completion::NotAllRead } else { found }
+}
+
 /// Says what could not be read.
 pub(crate) fn print_unreadable(unreadable: &UnreadableParts, names: RecordingNames<'_>) {
     for unreadable in &unreadable.first {

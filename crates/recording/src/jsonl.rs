@@ -22,6 +22,8 @@ pub(super) struct JsonLinesSplitter<R> {
     number: u64,
     /// How many lines there were, empty ones, too.
     line: u64,
+    /// Was there nothing in any of them?
+    is_blank: bool,
     /// What reads lines that are no entries of HAR.
     map: Option<Arc<LineMap>>,
     /// What is left of this line is passed over.
@@ -48,6 +50,7 @@ impl<R: Read> JsonLinesSplitter<R> {
             before: 0,
             number: 0,
             line: 0,
+            is_blank: true,
             map: None,
             passed: None,
             ended: false,
@@ -80,6 +83,7 @@ impl<R: Read> JsonLinesSplitter<R> {
         match self.passed.take() {
             Some(SkipReason::Failed) => return,
             Some(SkipReason::TooLarge(offset)) => {
+                self.is_blank = false;
                 self.number += 1;
                 let reason = too_large(self.largest);
                 return self.lose(batch, offset, Some(self.number), reason);
@@ -95,6 +99,7 @@ impl<R: Read> JsonLinesSplitter<R> {
         if length == 0 {
             return;
         }
+        self.is_blank = false;
         let offset = self.before + from as u64;
         if length > self.largest {
             self.number += 1;
@@ -163,7 +168,7 @@ impl<R: Read + Send> Splitter for JsonLinesSplitter<R> {
                     self.line(batch, rest, end);
                     rest = end;
                     self.ended = true;
-                    if self.number == 0 && batch.unreadable.is_empty() {
+                    if self.is_blank && batch.unreadable.is_empty() {
                         let reason = "the file is empty".to_owned();
                         self.lose(batch, self.before, None, reason);
                     }

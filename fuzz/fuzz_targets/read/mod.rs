@@ -29,7 +29,7 @@ pub fn read(format: Format, data: &[u8]) {
     let options = ReadOptions { format: Some(format), max_exchange: 4096, ..ReadOptions::default() };
     let check = |source: Source<'_>| -> Ledger {
         let mut check = Check::new(&CONTRACT);
-        check.threads(NonZero::<usize>::MIN).opening(options);
+        check.threads(NonZero::<usize>::MIN).opening(options.clone());
         check.recording(source, 0)
     };
     let whole = check(Source::of(data));

@@ -17,7 +17,7 @@ use crate::flags::{CoverageArgs, OutputFormat, OutputSettings, ReportFormat};
 use crate::ledger_sum::{SumRules, sum_of_checks};
 use crate::ledgers::{LedgerInputs, are_ledgers};
 use crate::output::print_error;
-use crate::recordings::{RecordingInputs, print_unreadable, threads};
+use crate::recordings::{RecordingInputs, outcome_of_ledgers, threads};
 use crate::reports::ReportFiles;
 
 pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
@@ -64,8 +64,8 @@ pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Comp
     Ok(match &looked_at.recordings {
         Some(recordings) => recordings.outcome(&ledger.unreadable, found, false),
         None => {
-            print_unreadable(&ledger.unreadable, RecordingNames(&looked_at.names));
-            if ledger.unreadable.count > 0 { Completion::NotAllRead } else { found }
+            let names = RecordingNames(&looked_at.names);
+            outcome_of_ledgers(&ledger.unreadable, names, found, false)
         }
     })
 }

@@ -17,7 +17,7 @@ use crate::flags::{DraftArgs, OutputFormat};
 use crate::ledger_sum::{SumRules, sum_of_surveys};
 use crate::ledgers::LedgerInputs;
 use crate::output::{print_error, print_result, write_new};
-use crate::recordings::{RecordingInputs, print_unreadable, threads};
+use crate::recordings::{RecordingInputs, outcome_of_ledgers, threads};
 
 pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
     let mut contract = match &args.openapi {
@@ -58,10 +58,7 @@ pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
     }
     Ok(match &surveyed.recordings {
         Some(recordings) => recordings.outcome(&found.unreadable, Completion::Kept, false),
-        None => {
-            print_unreadable(&found.unreadable, names);
-            if found.unreadable.count > 0 { Completion::NotAllRead } else { Completion::Kept }
-        }
+        None => outcome_of_ledgers(&found.unreadable, names, Completion::Kept, false),
     })
 }
 

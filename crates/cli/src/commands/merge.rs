@@ -13,7 +13,7 @@ use crate::flags::{MergeArgs, OutputSettings, ReportFile, ReportFormat};
 use crate::inputs::FileKind;
 use crate::ledger_sum::{SumRules, sum_of_checks, sum_of_surveys};
 use crate::ledgers::LedgerInputs;
-use crate::recordings::print_unreadable;
+use crate::recordings::outcome_of_ledgers;
 use crate::reports::ReportFiles;
 
 use super::survey::{concluded, print_survey};
@@ -60,9 +60,9 @@ pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Complet
     };
     // The recordings are on other machines: a page of this has no exchanges laid out.
     let (ledger, found) = concluding.conclude(sum, None, reports, |_| Ok(Vec::new()))?;
-    print_unreadable(&ledger.unreadable, RecordingNames(&sources.recordings));
-    let is_unread = ledger.unreadable.count > 0 && !guard.allows_unread();
-    Ok(if is_unread && !args.ledger { Completion::NotAllRead } else { found })
+    let names = RecordingNames(&sources.recordings);
+    let allows_unread = args.ledger || guard.allows_unread();
+    Ok(outcome_of_ledgers(&ledger.unreadable, names, found, allows_unread))
 }
 
 /// The sum of surveys, which needs no contract: endpoints are in the ledgers.
@@ -97,7 +97,6 @@ fn surveys(
     let (found, _) = concluded(sum);
     let names = RecordingNames(&sources.recordings);
     print_survey(&found, names, results.format, reports, settings)?;
-    print_unreadable(&found.unreadable, names);
-    let is_unread = found.unreadable.count > 0 && !results.gate.allow_unreadable;
-    Ok(if is_unread { Completion::NotAllRead } else { Completion::Kept })
+    let allows_unread = results.gate.allow_unreadable;
+    Ok(outcome_of_ledgers(&found.unreadable, names, Completion::Kept, allows_unread))
 }

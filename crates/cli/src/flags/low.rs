@@ -279,7 +279,7 @@ pub(crate) struct DraftArgs {
     /// File to write the contract to; an existing one is never overwritten [default: standard output]
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
-    /// What is given are ledgers, as `survey --ledger` prints them: files of one or many, or folders
+    /// What is given are ledgers, as `survey --ledger` prints them: files of one or many, folders, or `-` for standard input
     #[arg(long, conflicts_with_all = ["all", "from", "map", "max_exchange", "threads"])]
     pub(crate) from_ledger: bool,
     #[command(flatten)]

@@ -394,6 +394,10 @@ fn spans_are_checked_as_far_as_they_go() {
         "{run}"
     );
     assert_eq!(found["totals"]["checked"], 6, "{run}");
+    // Lines without spans are no empty file.
+    project.write("none.jsonl", "{\"resourceSpans\": []}\n");
+    let none = project.run(&format!("check none.jsonl --map {} --allow-empty", map.display()));
+    assert_eq!(none.exits(0).stderr, "");
     // As HAR, it is still known what was not recorded.
     project
         .run(&format!("convert spans.jsonl --map {} --to har --output s.har", map.display()))

@@ -3,5 +3,6 @@
 mod broken;
 mod corpus;
 mod look;
+mod maps;
 mod round;
 mod whole;
