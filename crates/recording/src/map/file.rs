@@ -49,27 +49,27 @@ struct MapFile {
 #[derive(Debug, Default, Deserialize)]
 #[serde(deny_unknown_fields, default)]
 struct RequestTable {
-    line: Option<Places>,
-    method: Option<Places>,
-    url: Option<Places>,
-    scheme: Option<Places>,
-    host: Option<Places>,
-    port: Option<Places>,
-    path: Option<Places>,
-    query: Option<Places>,
+    line: Option<PointerList>,
+    method: Option<PointerList>,
+    url: Option<PointerList>,
+    scheme: Option<PointerList>,
+    host: Option<PointerList>,
+    port: Option<PointerList>,
+    path: Option<PointerList>,
+    query: Option<PointerList>,
     headers: Option<ShortOr<HeadersTable>>,
-    media: Option<Places>,
+    media: Option<PointerList>,
     body: Option<ShortOr<BodyTable>>,
 }
 
 #[derive(Debug, Default, Deserialize)]
 #[serde(deny_unknown_fields, default)]
 struct ResponseTable {
-    status: Option<Places>,
+    status: Option<PointerList>,
     headers: Option<ShortOr<HeadersTable>>,
-    media: Option<Places>,
+    media: Option<PointerList>,
     body: Option<ShortOr<BodyTable>>,
-    failure: Option<Places>,
+    failure: Option<PointerList>,
 }
 
 #[derive(Debug, Default, Deserialize)]
@@ -83,7 +83,7 @@ struct TimeTable {
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 struct HeadersTable {
-    at: Places,
+    at: PointerList,
     #[serde(default)]
     prefix: String,
     recorded: Option<Vec<String>>,
@@ -92,7 +92,7 @@ struct HeadersTable {
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 struct BodyTable {
-    at: Places,
+    at: PointerList,
     #[serde(default)]
     base64: Base64Rule,
     /// What says that the log cut it.
@@ -102,14 +102,14 @@ struct BodyTable {
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 struct MomentTable {
-    at: Places,
+    at: PointerList,
     unit: Option<TimeUnit>,
 }
 
 #[derive(Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 struct DurationTable {
-    at: Places,
+    at: PointerList,
     unit: TimeUnit,
 }
 
@@ -124,26 +124,26 @@ enum Base64Rule {
 
 /// One pointer, or several in the order in which they are tried.
 #[derive(Debug, Default)]
-struct Places(Vec<MapPointer>);
+struct PointerList(Vec<MapPointer>);
 
 /// Pointers alone, or a table with more.
 #[derive(Debug)]
 struct ShortOr<T>(T);
 
-impl From<Places> for HeadersTable {
-    fn from(at: Places) -> Self {
+impl From<PointerList> for HeadersTable {
+    fn from(at: PointerList) -> Self {
         Self { at, prefix: String::new(), recorded: None }
     }
 }
 
-impl From<Places> for BodyTable {
-    fn from(at: Places) -> Self {
+impl From<PointerList> for BodyTable {
+    fn from(at: PointerList) -> Self {
         Self { at, base64: Base64Rule::Never, truncated: None }
     }
 }
 
-impl From<Places> for MomentTable {
-    fn from(at: Places) -> Self {
+impl From<PointerList> for MomentTable {
+    fn from(at: PointerList) -> Self {
         Self { at, unit: None }
     }
 }
@@ -283,41 +283,41 @@ impl<'de> Deserialize<'de> for Base64Rule {
     }
 }
 
-impl<'de> Deserialize<'de> for Places {
+impl<'de> Deserialize<'de> for PointerList {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
-        from.deserialize_any(PlacesVisitor::<Self>(PhantomData))
+        from.deserialize_any(PointersVisitor::<Self>(PhantomData))
     }
 }
 
-impl<'de, T: From<Places> + Deserialize<'de>> Deserialize<'de> for ShortOr<T> {
+impl<'de, T: From<PointerList> + Deserialize<'de>> Deserialize<'de> for ShortOr<T> {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
-        from.deserialize_any(PlacesVisitor::<Self>(PhantomData))
+        from.deserialize_any(PointersVisitor::<Self>(PhantomData))
     }
 }
 
 /// What can be made of pointers, and perhaps of a table.
-trait FromPlaces<'de>: Sized {
+trait FromPointers<'de>: Sized {
     const EXPECTED: &'static str;
 
-    fn of_places(places: Places) -> Self;
+    fn of_pointers(places: PointerList) -> Self;
 
     fn of_table<A: MapAccess<'de>>(_: A) -> Result<Self, A::Error> {
         Err(de::Error::invalid_type(de::Unexpected::Map, &Self::EXPECTED))
     }
 }
 
-impl FromPlaces<'_> for Places {
+impl FromPointers<'_> for PointerList {
     const EXPECTED: &'static str = "a JSON Pointer, or an array of them";
 
-    fn of_places(places: Places) -> Self {
+    fn of_pointers(places: PointerList) -> Self {
         places
     }
 }
 
-impl<'de, T: From<Places> + Deserialize<'de>> FromPlaces<'de> for ShortOr<T> {
+impl<'de, T: From<PointerList> + Deserialize<'de>> FromPointers<'de> for ShortOr<T> {
     const EXPECTED: &'static str = "a JSON Pointer, an array of them, or a table with `at`";
 
-    fn of_places(places: Places) -> Self {
+    fn of_pointers(places: PointerList) -> Self {
         Self(places.into())
     }
 
@@ -326,9 +326,9 @@ impl<'de, T: From<Places> + Deserialize<'de>> FromPlaces<'de> for ShortOr<T> {
     }
 }
 
-struct PlacesVisitor<T>(PhantomData<T>);
+struct PointersVisitor<T>(PhantomData<T>);
 
-impl<'de, T: FromPlaces<'de>> Visitor<'de> for PlacesVisitor<T> {
+impl<'de, T: FromPointers<'de>> Visitor<'de> for PointersVisitor<T> {
     type Value = T;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
@@ -337,7 +337,7 @@ impl<'de, T: FromPlaces<'de>> Visitor<'de> for PlacesVisitor<T> {
 
     fn visit_str<E: de::Error>(self, text: &str) -> Result<T, E> {
         let pointer = MapPointer::read(text).map_err(E::custom)?;
-        Ok(T::of_places(Places(vec![pointer])))
+        Ok(T::of_pointers(PointerList(vec![pointer])))
     }
 
     fn visit_seq<A: SeqAccess<'de>>(self, mut seq: A) -> Result<T, A::Error> {
@@ -345,7 +345,7 @@ impl<'de, T: FromPlaces<'de>> Visitor<'de> for PlacesVisitor<T> {
         while let Some(pointer) = seq.next_element()? {
             pointers.push(pointer);
         }
-        Ok(T::of_places(Places(pointers)))
+        Ok(T::of_pointers(PointerList(pointers)))
     }
 
     fn visit_map<A: MapAccess<'de>>(self, table: A) -> Result<T, A::Error> {

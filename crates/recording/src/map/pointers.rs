@@ -149,7 +149,7 @@ pub(super) fn plain(value: &RawJson) -> &RawJson {
 
 /// A name that is borrowed where it can be.
 #[derive(Deserialize)]
-pub(super) struct MemberName<'a>(#[serde(borrow)] pub(super) Cow<'a, str>);
+pub(super) struct RawName<'a>(#[serde(borrow)] pub(super) Cow<'a, str>);
 
 /// The members of an object in their order, also those that come twice.
 pub(super) struct RawMembers<'a>(pub(super) Vec<(Cow<'a, str>, &'a RawJson)>);
@@ -166,7 +166,7 @@ impl<'de: 'a, 'a> Deserialize<'de> for RawMembers<'a> {
 
             fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self::Value, A::Error> {
                 let mut members = Vec::new();
-                while let Some(MemberName(name)) = map.next_key()? {
+                while let Some(RawName(name)) = map.next_key()? {
                     members.push((name, map.next_value()?));
                 }
                 Ok(RawMembers(members))
@@ -198,7 +198,7 @@ impl<'de: 'a, 'a> Visitor<'de> for MemberFinder<'_, '_, 'a> {
     }
 
     fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<(), A::Error> {
-        while let Some(name) = map.next_key::<MemberName<'de>>()? {
+        while let Some(name) = map.next_key::<RawName<'de>>()? {
             match self.steps.get(name.0.as_ref()) {
                 Some(step) => self.values.push((step, map.next_value()?)),
                 None => _ = map.next_value::<IgnoredAny>()?,
