@@ -84,7 +84,7 @@ fn main() {
         );
     }
     let lines = std::fs::read_to_string(folder.join("part-0")).expect("it was written");
-    let mut lines = lines.lines();
+    let mut lines = lines.lines().cycle();
     for (name, count) in [("few", 1250), ("many", 5000)] {
         std::fs::create_dir(folder.join(name)).expect("a new folder");
         for part in 0..count {

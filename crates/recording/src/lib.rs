@@ -6,6 +6,7 @@
 
 mod batch;
 mod bytes;
+mod cursor;
 mod feed;
 mod format;
 pub mod har;

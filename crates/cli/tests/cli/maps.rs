@@ -317,7 +317,7 @@ fn parts_of_a_log_add_up_and_another_map_is_refused() {
     project.write("other.toml", other);
     let run = project.run("check b.jsonl --map other.toml --ledger --part-of all.jsonl --first 5");
     project.write("l/b", run.exits(0).stdout);
-    project.run("merge l").exits(2).complains("give all checks the same --map");
+    project.run("merge l").exits(2).complains("with the same --map");
 }
 
 /// A span as a collector exports it.

@@ -163,7 +163,7 @@ fn what_does_not_belong_together_is_refused() {
         .exits(2)
         .complains("can't add ccc.json: its waivers are those in force on 2026-07-01");
     ledger("dddd", "--today 2026-06-01 --all");
-    project.run("merge a.json dddd.json").exits(2).complains("give all checks the same --all");
+    project.run("merge a.json dddd.json").exits(2).complains("with the same --all");
     ledger("eeeee", "--today 2026-06-01 --max-exchange 1");
     project.run("merge a.json eeeee.json").exits(2).complains("the same --max-exchange");
     // The same bytes, whatever they are called.

@@ -1,6 +1,5 @@
 //! HAR 1.2 files: split into entries, each entry parsed into an exchange.
 
-mod cursor;
 mod entry;
 mod exchange;
 mod parser;

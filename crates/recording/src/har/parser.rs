@@ -7,8 +7,8 @@
 
 use std::borrow::Cow;
 
-use super::cursor::JsonCursor;
 use super::entry::{HarContent, HarEntry, HarPostData, HarRequest, HarResponse, RawValue};
+use crate::cursor::JsonCursor;
 use faithful_clerk_model::headers::Headers;
 
 /// Room for the header fields of most messages.
@@ -101,7 +101,7 @@ impl<'a> EntryParser<'a> {
         let (mut status, mut headers, mut body_size, mut error) = (None, None, None, None);
         let mut content: Member<HarContent<'a>> = None;
         self.members(|parser, name| match name {
-            b"status" => once(&mut status, parser.json.raw()?),
+            b"status" => once(&mut status, parser.raw()?),
             b"headers" => once(&mut headers, parser.headers()?),
             b"content" => once(&mut content, parser.or_null(Self::content)?),
             b"bodySize" => once(&mut body_size, parser.raw_or_null()?),
@@ -204,8 +204,13 @@ impl<'a> EntryParser<'a> {
     }
 
     #[inline]
+    fn raw(&mut self) -> Option<RawValue<'a>> {
+        self.json.raw().map(RawValue)
+    }
+
+    #[inline]
     fn raw_or_null(&mut self) -> Option<Option<RawValue<'a>>> {
-        if self.json.null() { Some(None) } else { self.json.raw().map(Some) }
+        if self.json.null() { Some(None) } else { self.raw().map(Some) }
     }
 }
 

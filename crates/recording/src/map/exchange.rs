@@ -12,7 +12,7 @@ use faithful_clerk_model::method;
 
 use super::fields::{FoundFields, MapField, MessageFields, REQUEST, RESPONSE};
 use super::file::{LineMap, MessageRules};
-use super::values::{headers, milliseconds, moment, shown, text, whole};
+use super::values::{headers, milliseconds, moment, shown, string_length, text, whole};
 use crate::http::{Start, start_line};
 
 impl LineMap {
@@ -198,6 +198,7 @@ impl<'a> LineReader<'a, '_> {
         // A JSON value is not laid out as it was sent.
         let announced = headers.content_length().filter(|_| is_text && coding.is_none());
         let length = || match &content {
+            Some(BodyContent::Literal(raw)) => string_length(raw),
             Some(content) => content.decode().map_or(0, |bytes| bytes.len() as u64),
             None => 0,
         };

@@ -1,6 +1,6 @@
 //! The parts of an exchange that a map can place.
 
-use super::pointers::{MapPointer, PointerTree};
+use super::pointers::{MapPointer, PointerTree, no_json};
 
 /// A part of an exchange.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -96,10 +96,8 @@ impl FieldPlaces {
 
     /// What stands in a line.
     pub(super) fn find<'a>(&self, line: &'a str) -> Result<FoundFields<'a, '_>, String> {
-        let fail = |error: serde_json::Error| format!("it is no JSON: {error}");
         let mut found = vec![None; self.count];
-        let value = serde_json::from_str(line).map_err(fail)?;
-        self.tree.find(value, &mut found).map_err(fail)?;
+        self.tree.find(line, &mut found).ok_or_else(|| no_json(line))?;
         Ok(FoundFields { places: self, found })
     }
 }

@@ -1,15 +1,15 @@
-//! Finds what stands at some JSON Pointers of a text, in one pass for each level that they go through. The rest is passed
-//! over unread.
+//! Finds what stands at some JSON Pointers of a text, in one pass over it. Of what is on none of their ways only brackets and
+//! quotation marks are followed.
 
 use std::borrow::Cow;
-use std::collections::BTreeMap;
 use std::fmt;
 use std::ops::Range;
 
 use faithful_clerk_model::json::pointer;
 use serde::Deserialize;
-use serde::de::{self, DeserializeSeed, Deserializer, IgnoredAny, MapAccess, Visitor};
-use serde_json::value::RawValue as RawJson;
+use serde::de::{self, Deserializer, IgnoredAny};
+
+use crate::cursor::JsonCursor;
 
 /// More exchanges than this are in no line.
 const MOST_ITEMS: usize = 1 << 16;
@@ -47,190 +47,156 @@ impl<'de> Deserialize<'de> for MapPointer {
 pub(super) struct PointerTree {
     /// The numbers of the pointers that end here.
     ends: Vec<usize>,
-    steps: BTreeMap<String, Self>,
+    steps: Vec<(String, Self)>,
 }
 
 impl PointerTree {
     pub(super) fn add(&mut self, pointer: &MapPointer, number: usize) {
-        let end =
-            pointer.0.iter().fold(self, |node, step| node.steps.entry(step.clone()).or_default());
-        end.ends.push(number);
+        let mut node = self;
+        for step in &pointer.0 {
+            let known = node.steps.iter().position(|(name, _)| name == step);
+            let at = known.unwrap_or(node.steps.len());
+            if known.is_none() {
+                node.steps.push((step.clone(), Self::default()));
+            }
+            node = &mut node.steps[at].1;
+        }
+        node.ends.push(number);
     }
 
     /// Puts the JSON text of what stands at each pointer at its number. Of a member that is there twice the last counts;
-    /// `null` is nothing.
-    pub(super) fn find<'a>(
-        &self,
-        value: &'a RawJson,
-        found: &mut [Option<&'a str>],
-    ) -> Result<(), serde_json::Error> {
-        let text = value.get();
-        for number in &self.ends {
-            if let Some(place) = found.get_mut(*number) {
-                *place = Some(text).filter(|text| *text != "null");
-            }
-        }
-        if self.steps.is_empty() {
-            return Ok(());
-        }
-        match text.as_bytes().first() {
-            Some(b'{') => self.members(text, found),
-            Some(b'[') => {
-                for (at, item) in
-                    serde_json::from_str::<Vec<&RawJson>>(text)?.into_iter().enumerate()
-                {
-                    if let Some(step) = self.steps.get(&at.to_string()) {
-                        step.find(item, found)?;
-                    }
-                    if let Ok(NamedItem { name, value }) = serde_json::from_str(item.get())
-                        && let Some(step) = self.steps.get(name.as_ref())
-                    {
-                        step.find(plain(value), found)?;
-                    }
-                }
-                Ok(())
-            }
-            _ => Ok(()),
-        }
+    /// `null` is nothing. `None` where the text is no JSON, as far as it is looked at.
+    pub(super) fn find<'a>(&self, text: &'a str, found: &mut [Option<&'a str>]) -> Option<()> {
+        let mut json = JsonCursor::new(text);
+        json.skip_space();
+        self.walk(&mut json, text, found)?;
+        json.skip_space();
+        json.is_at_end().then_some(())
     }
 
-    fn members<'a>(
+    fn walk<'a>(
         &self,
+        json: &mut JsonCursor<'a>,
         text: &'a str,
         found: &mut [Option<&'a str>],
-    ) -> Result<(), serde_json::Error> {
-        let mut values = Vec::new();
-        let members = MemberFinder { steps: &self.steps, values: &mut values };
-        let mut reader = serde_json::Deserializer::from_str(text);
-        members.deserialize(&mut reader)?;
-        values.into_iter().try_for_each(|(step, value)| step.find(value, found))
+    ) -> Option<()> {
+        let start = json.position();
+        match json.peek()? {
+            b'{' if !self.steps.is_empty() => {
+                json.open_object()?;
+                while let Some(name) = json.next_member()? {
+                    match self.step(&name) {
+                        Some(step) => {
+                            step.clear(found);
+                            step.walk(json, text, found)?;
+                        }
+                        None => json.skip_value()?,
+                    }
+                }
+            }
+            b'[' if !self.steps.is_empty() => {
+                json.open_array()?;
+                let mut at = 0_usize;
+                while json.next_item()? {
+                    self.item(at, json.raw()?, found)?;
+                    at += 1;
+                }
+            }
+            _ => json.skip_value()?,
+        }
+        if !self.ends.is_empty() {
+            let here = text.get(start..json.position()).filter(|text| *text != "null");
+            for number in &self.ends {
+                if let Some(place) = found.get_mut(*number) {
+                    *place = here;
+                }
+            }
+        }
+        Some(())
+    }
+
+    /// An element of an array: by its index, and by its name.
+    fn item<'a>(&self, at: usize, item: &'a str, found: &mut [Option<&'a str>]) -> Option<()> {
+        if let Some(step) = self.step(&at.to_string()) {
+            step.find(item, found)?;
+        }
+        if let Some((name, value)) = named(item)
+            && let Some(step) = self.step(&name)
+        {
+            step.find(plain(value), found)?;
+        }
+        Some(())
+    }
+
+    fn step(&self, name: &str) -> Option<&Self> {
+        self.steps.iter().find(|(step, _)| step == name).map(|(_, node)| node)
+    }
+
+    fn clear(&self, found: &mut [Option<&str>]) {
+        for number in &self.ends {
+            if let Some(place) = found.get_mut(*number) {
+                *place = None;
+            }
+        }
+        self.steps.iter().for_each(|(_, step)| step.clear(found));
     }
 }
 
-/// An element of a list of attributes or header fields: an object, or a pair.
-#[derive(Deserialize)]
-pub(super) struct NamedItem<'a> {
-    #[serde(borrow, alias = "key", alias = "Key", alias = "Name")]
-    pub(super) name: Cow<'a, str>,
-    #[serde(borrow, default = "nothing", alias = "Value")]
-    pub(super) value: &'a RawJson,
-}
-
-fn nothing() -> &'static RawJson {
-    RawJson::NULL
+/// The name and the value of an element of a list of attributes or header fields: an object with `key` or `name` and `value`,
+/// or a pair.
+pub(super) fn named(item: &str) -> Option<(Cow<'_, str>, &str)> {
+    let mut json = JsonCursor::new(item);
+    let (mut name, mut value) = (None, None);
+    if json.peek()? == b'[' {
+        json.open_array()?;
+        if json.next_item()? {
+            name = Some(json.string()?);
+        }
+        if json.next_item()? {
+            value = Some(json.raw()?);
+        }
+    } else {
+        json.open_object()?;
+        while let Some(member) = json.next_member()? {
+            match member.as_ref() {
+                "name" | "key" | "Name" | "Key" => name = Some(json.string()?),
+                "value" | "Value" => value = Some(json.raw()?),
+                _ => json.skip_value()?,
+            }
+        }
+    }
+    Some((name?, value.unwrap_or("null")))
 }
 
 /// A value without the object that tells its type, as telemetry writes them: of `{"stringValue": "GET"}`, `"GET"`.
-pub(super) fn plain(value: &RawJson) -> &RawJson {
-    #[derive(Deserialize)]
-    enum TypedValue<'a> {
-        #[serde(
-            borrow,
-            rename = "stringValue",
-            alias = "intValue",
-            alias = "doubleValue",
-            alias = "boolValue",
-            alias = "bytesValue"
-        )]
-        One(&'a RawJson),
-        #[serde(borrow, rename = "arrayValue")]
-        Several(ValueList<'a>),
-    }
-    #[derive(Deserialize)]
-    struct ValueList<'a> {
-        #[serde(borrow)]
-        values: &'a RawJson,
-    }
-    match serde_json::from_str(value.get()) {
-        Ok(TypedValue::One(inner) | TypedValue::Several(ValueList { values: inner })) => inner,
-        Err(_) => value,
-    }
-}
-
-/// A name that is borrowed where it can be.
-#[derive(Deserialize)]
-pub(super) struct RawName<'a>(#[serde(borrow)] pub(super) Cow<'a, str>);
-
-/// The members of an object in their order, also those that come twice.
-pub(super) struct RawMembers<'a>(pub(super) Vec<(Cow<'a, str>, &'a RawJson)>);
-
-impl<'de: 'a, 'a> Deserialize<'de> for RawMembers<'a> {
-    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
-        struct MembersVisitor;
-        impl<'de> Visitor<'de> for MembersVisitor {
-            type Value = RawMembers<'de>;
-
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("an object")
+pub(super) fn plain(value: &str) -> &str {
+    let inner = || {
+        let mut json = JsonCursor::new(value);
+        json.open_object()?;
+        let inner = match json.next_member()??.as_ref() {
+            "stringValue" | "intValue" | "doubleValue" | "boolValue" | "bytesValue" => {
+                json.raw()?
             }
-
-            fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self::Value, A::Error> {
-                let mut members = Vec::new();
-                while let Some(RawName(name)) = map.next_key()? {
-                    members.push((name, map.next_value()?));
-                }
-                Ok(RawMembers(members))
+            "arrayValue" => {
+                json.open_object()?;
+                json.next_member()?.filter(|name| name == "values")?;
+                let values = json.raw()?;
+                json.next_member()?.is_none().then_some(values)?
             }
-        }
-        from.deserialize_map(MembersVisitor)
-    }
-}
-
-/// Takes the members of an object that a tree goes through, and skips the others.
-struct MemberFinder<'t, 'v, 'a> {
-    steps: &'t BTreeMap<String, PointerTree>,
-    values: &'v mut Vec<(&'t PointerTree, &'a RawJson)>,
-}
-
-impl<'de: 'a, 'a> DeserializeSeed<'de> for MemberFinder<'_, '_, 'a> {
-    type Value = ();
-
-    fn deserialize<D: Deserializer<'de>>(self, from: D) -> Result<(), D::Error> {
-        from.deserialize_map(self)
-    }
-}
-
-impl<'de: 'a, 'a> Visitor<'de> for MemberFinder<'_, '_, 'a> {
-    type Value = ();
-
-    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("an object")
-    }
-
-    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<(), A::Error> {
-        while let Some(name) = map.next_key::<RawName<'de>>()? {
-            match self.steps.get(name.0.as_ref()) {
-                Some(step) => self.values.push((step, map.next_value()?)),
-                None => _ = map.next_value::<IgnoredAny>()?,
-            }
-        }
-        Ok(())
-    }
+            _ => return None,
+        };
+        json.next_member()?.is_none().then_some(inner)
+    };
+    if value.starts_with('{') { inner().unwrap_or(value) } else { value }
 }
 
 /// Where in a text the values stand that a pointer with `*` leads to, which stands for any member or element.
 pub(super) fn items(text: &str, pointer: &MapPointer) -> Result<Vec<Range<usize>>, String> {
-    let whole: &RawJson = serde_json::from_str(text).map_err(|error| error.to_string())?;
-    let mut values = vec![whole];
+    let mut values = vec![text];
     for step in &pointer.0 {
         let mut inner = Vec::new();
         for value in values {
-            let is_any = step == "*";
-            match value.get().as_bytes().first() {
-                Some(b'[') => {
-                    let all: Vec<&RawJson> = parsed(value)?;
-                    inner.extend(all.into_iter().enumerate().filter_map(|(at, item)| {
-                        (is_any || at.to_string() == *step).then_some(item)
-                    }));
-                }
-                Some(b'{') => {
-                    let all: RawMembers<'_> = parsed(value)?;
-                    let is_meant = |name: &str| is_any || name == step;
-                    let meant = all.0.into_iter().filter(|(name, _)| is_meant(name));
-                    inner.extend(meant.map(|(_, item)| item));
-                }
-                _ => {}
-            }
+            step_into(value, step, &mut inner).ok_or_else(|| no_json(text))?;
             if inner.len() > MOST_ITEMS {
                 return Err(format!("more than {MOST_ITEMS} exchanges in one line"));
             }
@@ -238,15 +204,51 @@ pub(super) fn items(text: &str, pointer: &MapPointer) -> Result<Vec<Range<usize>
         values = inner;
     }
     let start = text.as_ptr().addr();
-    let range = |value: &RawJson| {
-        let from = value.get().as_ptr().addr() - start;
-        from..from + value.get().len()
+    let range = |value: &str| {
+        let from = value.as_ptr().addr() - start;
+        from..from + value.len()
     };
     Ok(values.into_iter().map(range).collect())
 }
 
-fn parsed<'a, T: Deserialize<'a>>(value: &'a RawJson) -> Result<T, String> {
-    serde_json::from_str(value.get()).map_err(|error| error.to_string())
+/// Adds the members or elements of a value that a step means.
+fn step_into<'a>(value: &'a str, step: &str, inner: &mut Vec<&'a str>) -> Option<()> {
+    let mut json = JsonCursor::new(value);
+    json.skip_space();
+    let is_any = step == "*";
+    match json.peek()? {
+        b'[' => {
+            json.open_array()?;
+            let mut at = 0_usize;
+            while json.next_item()? {
+                let item = json.raw()?;
+                if is_any || step == at.to_string() {
+                    inner.push(item);
+                }
+                at += 1;
+            }
+        }
+        b'{' => {
+            json.open_object()?;
+            while let Some(name) = json.next_member()? {
+                let member = json.raw()?;
+                if is_any || name == step {
+                    inner.push(member);
+                }
+            }
+        }
+        _ => json.skip_value()?,
+    }
+    json.skip_space();
+    json.is_at_end().then_some(())
+}
+
+/// What is wrong with a text that is no JSON.
+pub(super) fn no_json(text: &str) -> String {
+    match serde_json::from_str::<IgnoredAny>(text) {
+        Err(error) => format!("it is no JSON: {error}"),
+        Ok(_) => "it holds half of a surrogate pair where a name should be".to_owned(),
+    }
 }
 
 #[cfg(test)]
@@ -261,7 +263,7 @@ mod tests {
             tree.add(&MapPointer::read(pointer).unwrap(), number);
         }
         let mut found = vec![None; pointers.len()];
-        tree.find(serde_json::from_str(text).unwrap(), &mut found).unwrap();
+        tree.find(text, &mut found).unwrap();
         found
     }
 

@@ -7,11 +7,15 @@ use faithful_clerk_model::json::scan::unescape;
 use jiff::civil::DateTime;
 use jiff::tz::TimeZone;
 use jiff::{SignedDuration, Timestamp};
+use memchr::memchr;
 use serde::Deserialize;
-use serde_json::value::RawValue as RawJson;
 
-use super::pointers::{NamedItem, RawMembers, plain};
+use super::pointers::{named, plain};
+use crate::cursor::JsonCursor;
 use crate::http;
+
+/// Room for the header fields of most messages.
+const USUAL_FIELDS: usize = 20;
 
 /// The unit of a time or a duration.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
@@ -111,18 +115,20 @@ pub(super) fn shown(raw: &str) -> String {
 /// Header fields in any of the ways in which logs write them: an object, an array of objects with `name` or `key` and
 /// `value`, an array of pairs, or text as in a message. `prefix` is what their names begin with among other attributes.
 pub(super) fn headers<'a>(raw: &'a str, prefix: &str) -> Option<Headers<'a>> {
-    let mut headers = Headers::new();
-    match raw.as_bytes().first()? {
+    let mut headers = Headers::with_capacity(USUAL_FIELDS);
+    let mut json = JsonCursor::new(raw);
+    match json.peek()? {
         b'{' => {
-            let members: RawMembers<'a> = serde_json::from_str(raw).ok()?;
-            for (name, value) in members.0 {
-                field(&mut headers, name, value, prefix);
+            json.open_object()?;
+            while let Some(name) = json.next_member()? {
+                field(&mut headers, name, json.raw()?, prefix)?;
             }
         }
         b'[' => {
-            for item in serde_json::from_str::<Vec<&'a RawJson>>(raw).ok()? {
-                let NamedItem { name, value } = serde_json::from_str(item.get()).ok()?;
-                field(&mut headers, name, plain(value), prefix);
+            json.open_array()?;
+            while json.next_item()? {
+                let (name, value) = named(json.raw()?)?;
+                field(&mut headers, name, plain(value), prefix)?;
             }
         }
         b'"' => {
@@ -152,23 +158,54 @@ pub(super) fn headers<'a>(raw: &'a str, prefix: &str) -> Option<Headers<'a>> {
 }
 
 /// Adds one field, or several where its value is an array.
-fn field<'a>(headers: &mut Headers<'a>, name: Cow<'a, str>, value: &'a RawJson, prefix: &str) {
+fn field<'a>(
+    headers: &mut Headers<'a>,
+    name: Cow<'a, str>,
+    value: &'a str,
+    prefix: &str,
+) -> Option<()> {
     let name = match name {
         Cow::Borrowed(name) => name.strip_prefix(prefix).map(Cow::Borrowed),
         Cow::Owned(name) => name.strip_prefix(prefix).map(|name| Cow::Owned(name.to_owned())),
     };
-    let Some(name) = name.filter(|name| !name.is_empty()) else { return };
-    if let Ok(values) = serde_json::from_str::<Vec<&'a RawJson>>(value.get()) {
-        for value in values {
-            if let Some(text) = text(plain(value).get()).filter(|_| value.get() != "null") {
-                headers.push(name.clone(), text);
-            }
+    let Some(name) = name.filter(|name| !name.is_empty()) else { return Some(()) };
+    let mut push = |value: &'a str| {
+        if let Some(text) = text(value).filter(|_| value != "null") {
+            headers.push(name.clone(), text);
         }
-    } else if value.get() != "null"
-        && let Some(text) = text(value.get())
-    {
-        headers.push(name, text);
+    };
+    if value.starts_with('[') {
+        let mut json = JsonCursor::new(value);
+        json.open_array()?;
+        while json.next_item()? {
+            push(plain(json.raw()?));
+        }
+    } else {
+        push(value);
     }
+    Some(())
+}
+
+/// How many bytes a string stands for, without undoing its escapes.
+pub(super) fn string_length(raw: &str) -> u64 {
+    let inner = raw.as_bytes().get(1..raw.len().saturating_sub(1)).unwrap_or_default();
+    let (mut length, mut rest) = (0, inner);
+    while let Some(at) = memchr(b'\\', rest) {
+        let code = rest.get(at + 2..at + 6).and_then(|code| std::str::from_utf8(code).ok());
+        let (taken, stands_for) = match rest.get(at + 1) {
+            Some(b'u') => match code.and_then(|code| u32::from_str_radix(code, 16).ok()) {
+                // Two halves of a pair are four bytes.
+                Some(0xD800..=0xDFFF) => (6, 2),
+                Some(..0x80) => (6, 1),
+                Some(..0x800) => (6, 2),
+                _ => (6, 3),
+            },
+            _ => (2, 1),
+        };
+        length += at + stands_for;
+        rest = rest.get(at + taken..).unwrap_or_default();
+    }
+    (length + rest.len()) as u64
 }
 
 #[cfg(test)]
@@ -234,6 +271,23 @@ mod tests {
             ("1e999", TimeUnit::Seconds, None),
         ] {
             assert_eq!(milliseconds(raw, unit), took, "{raw}");
+        }
+    }
+
+    #[test]
+    fn the_length_of_a_string_is_known_without_reading_it() {
+        for raw in [
+            r#""""#,
+            r#""abc""#,
+            r#""a\"b\\\n""#,
+            r#""\u00e9\u0041\u20ac\ud83d\ude00é""#,
+            r#""\/x\t""#,
+        ] {
+            let text: String = serde_json::from_str(raw).unwrap();
+            assert_eq!(string_length(raw), text.len() as u64, "{raw}");
+        }
+        for broken in ["\"\\", "\"\\u12\"", "\"", ""] {
+            let _ = string_length(broken);
         }
     }
 }

@@ -28,7 +28,7 @@ impl std::fmt::Display for LedgerError {
                 )
             }
             Self::OtherContract => f.write_str(
-                "it was made with another contract: the text, or a file that it names, differs",
+                "it was made with another contract or description: the text, or a file that it names, differs",
             ),
             Self::OtherService(Some(name)) => write!(f, "it was made for another service, {name}"),
             Self::OtherService(None) => f.write_str("it was made for a service without a name"),

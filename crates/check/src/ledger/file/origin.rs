@@ -67,7 +67,7 @@ impl fmt::Display for OriginDifference {
             ),
             Self::Option(option) => write!(
                 f,
-                "it was made with another {option} than the others: give all checks the same {option}"
+                "it was made with another {option} than the others: make all of them with the same {option}"
             ),
             Self::Day(one, other) => write!(
                 f,

@@ -1,11 +1,10 @@
-//! A cursor over the bytes of an entry: strings, numbers, members of objects, items of arrays.
+//! A cursor over JSON text: strings, numbers, members of objects, items of arrays.
 //!
-//! Each step expects one thing of JSON at the cursor and leaves the cursor behind it, or gives `None`, and then the entry
+//! Each step expects one thing of JSON at the cursor and leaves the cursor behind it, or gives `None`, and then the text
 //! is left to serde_json.
 
 use std::borrow::Cow;
 
-use super::entry::RawValue;
 use faithful_clerk_model::json::scan::{
     BracketScan, ScanState, SpecialBytes, scan_brackets, string_end, unescape,
 };
@@ -30,6 +29,16 @@ impl<'a> JsonCursor<'a> {
         Self { text, bytes, specials: SpecialBytes::new(bytes), at: 0, is_first: false }
     }
 
+    /// Where it is, in bytes.
+    pub(super) fn position(&self) -> usize {
+        self.at
+    }
+
+    /// The byte that is next.
+    pub(super) fn peek(&self) -> Option<u8> {
+        self.bytes.get(self.at).copied()
+    }
+
     pub(super) fn is_at_end(&self) -> bool {
         self.at == self.bytes.len()
     }
@@ -49,6 +58,19 @@ impl<'a> JsonCursor<'a> {
             return Some(None);
         }
         let name = self.plain_string()?.as_bytes();
+        self.skip_space();
+        self.expect(b':')?;
+        self.skip_space();
+        Some(Some(name))
+    }
+
+    /// The same, of a name that may have escapes.
+    #[inline]
+    pub(super) fn next_member(&mut self) -> Option<Option<Cow<'a, str>>> {
+        if !self.next(b'}')? {
+            return Some(None);
+        }
+        let name = self.string()?;
         self.skip_space();
         self.expect(b':')?;
         self.skip_space();
@@ -184,10 +206,10 @@ impl<'a> JsonCursor<'a> {
     }
 
     /// Any value, as it stands there.
-    pub(super) fn raw(&mut self) -> Option<RawValue<'a>> {
+    pub(super) fn raw(&mut self) -> Option<&'a str> {
         let start = self.at;
         self.skip_value()?;
-        self.text.get(start..self.at).map(RawValue)
+        self.text.get(start..self.at)
     }
 
     /// Skips any value.
