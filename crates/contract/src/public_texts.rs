@@ -1,6 +1,6 @@
 //! What is public anyway: the service's own servers and problem types, and what the contract says is.
 
-use aho_corasick::AhoCorasick;
+use aho_corasick::{AhoCorasick, AhoCorasickKind};
 
 /// Texts that everybody may know. There can be thousands, so they are searched all at once.
 #[derive(Debug)]
@@ -17,7 +17,9 @@ impl PublicTexts {
         titles: impl Iterator<Item = &'t str>,
     ) -> Self {
         let texts: Vec<&str> = texts.collect();
-        let each = AhoCorasick::new(&texts).ok();
+        // It is made in every run, and searches few texts.
+        let kind = Some(AhoCorasickKind::ContiguousNFA);
+        let each = AhoCorasick::builder().kind(kind).build(&texts).ok();
         let all: Vec<&str> = texts.into_iter().chain(titles).collect();
         Self { all: all.join("\0"), each }
     }

@@ -9,6 +9,11 @@ use memchr::memmem;
 /// same and can be looked at anywhere. Line ends between its members stay.
 #[must_use]
 pub fn escaped_json(document: String) -> String {
+    // Most are made of ASCII alone, and are as they should be.
+    let is_plain = document.bytes().all(|byte| matches!(byte, b' '..=b'~' | b'\n'));
+    if is_plain && commands(&document).is_empty() {
+        return document;
+    }
     let escape = |c: char, safe: &mut String| match c {
         '\n' => safe.push(c),
         c => {

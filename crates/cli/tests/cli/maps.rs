@@ -394,6 +394,9 @@ fn spans_are_checked_as_far_as_they_go() {
         "{run}"
     );
     assert_eq!(found["totals"]["checked"], 6, "{run}");
+    let shown = project.run(&format!("show spans.jsonl#2 --map {}", map.display())).exits(0);
+    let shown = shown.says("  (header fields that the recording does not hold)");
+    shown.says("content-type: application/problem+json\n  (and header fields that the recording does not hold)");
     // Lines without spans are no empty file.
     project.write("none.jsonl", "{\"resourceSpans\": []}\n");
     let none = project.run(&format!("check none.jsonl --map {} --allow-empty", map.display()));

@@ -265,6 +265,11 @@ fn headers(
             }
         }
     }
+    if headers.recorded().is_some() {
+        let is_first = headers.iter().next().is_none();
+        let begin = if is_first { "" } else { "and " };
+        lines.push(faint(&format!("({begin}header fields that the recording does not hold)")));
+    }
     let missing = findings.iter().zip(told).filter(|(_, told)| !told);
     lines.extend(missing.flat_map(|(finding, _)| found(finding)));
 }
