@@ -159,7 +159,7 @@ fn the_documentation_shows_the_scripts_that_are_there() {
         let mut count = 0;
         for entry in std::fs::read_dir(root().join("examples")).unwrap() {
             let path = entry.unwrap().path();
-            if path.extension().unwrap() == ending {
+            if path.extension().is_some_and(|found| found == ending) {
                 let script = std::fs::read_to_string(&path).unwrap();
                 let block = format!("```{language}\n{script}```\n");
                 assert!(page.contains(&block), "{}", path.display());
