@@ -64,6 +64,23 @@ impl Occurrences {
     }
 }
 
+/// The place of each recording in the whole, by its place in the part.
+pub(super) type RecordingPlaces = [u32];
+
+/// An address with its recording's place in the whole; `None` where that is not known.
+pub(super) fn renumbered(address: Address, places: &RecordingPlaces) -> Option<Address> {
+    let recording = *places.get(usize::try_from(address.recording).ok()?)?;
+    Some(Address { recording, ..address })
+}
+
+impl Occurrences {
+    pub(super) fn renumber(&mut self, places: &RecordingPlaces) -> Option<()> {
+        let all = std::mem::take(&mut self.first).into_iter();
+        self.first = all.map(|address| renumbered(address, places)).collect::<Option<_>>()?;
+        Some(())
+    }
+}
+
 /// Which errors are compared with which.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub enum ErrorCategory {

@@ -2,20 +2,10 @@
 
 use std::collections::BTreeSet;
 
-use super::facts::{EndpointFacts, Occurrences};
+use super::facts::{EndpointFacts, RecordingPlaces};
 use super::survey_data::SurveyData;
 use super::tree::PathNode;
-use faithful_clerk_model::address::Address;
 use faithful_clerk_recording::Unreadable;
-
-/// The place of each recording in the whole, by its place in the part.
-pub(super) type RecordingPlaces = [u32];
-
-/// An address with its recording's place in the whole; `None` where that is not known.
-pub(super) fn renumbered(address: Address, places: &RecordingPlaces) -> Option<Address> {
-    let recording = *places.get(usize::try_from(address.recording).ok()?)?;
-    Some(Address { recording, ..address })
-}
 
 impl SurveyData {
     /// Changes every address; `None` where one is in a recording without a place.
@@ -32,14 +22,6 @@ impl SurveyData {
             Some(Unreadable { recording, ..one })
         });
         self.unreadable.first = unreadable.collect::<Option<BTreeSet<_>>>()?;
-        Some(())
-    }
-}
-
-impl Occurrences {
-    pub(super) fn renumber(&mut self, places: &RecordingPlaces) -> Option<()> {
-        let all = std::mem::take(&mut self.first).into_iter();
-        self.first = all.map(|address| renumbered(address, places)).collect::<Option<_>>()?;
         Some(())
     }
 }

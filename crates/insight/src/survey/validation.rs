@@ -5,9 +5,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
-use super::facts::Occurrences;
+use super::facts::{Occurrences, RecordingPlaces, renumbered};
 use super::pairs;
-use super::renumber::{RecordingPlaces, renumbered};
 use faithful_clerk_check::classify::{Classified, ReportedField, location_steps, mentions};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::RequestBody;
