@@ -496,6 +496,23 @@ fn what_is_not_recorded_is_not_judged() {
     // Members of JSON bodies are looked at without header fields, too.
     let gone = json!({"response_body": {"title": "Not Allowed", "status": 410}});
     assert_eq!(clauses(&with(gone)), ["problem.status-agrees"]);
+    // What is no JSON is not of the declared type, whoever says so.
+    for body in ["<html><h1>It broke</h1></html>", "it broke", "{\"title\": "] {
+        assert_eq!(clauses(&with(json!({"response_body": body}))), ["media.declared"], "{body}");
+    }
+    // Base64 that is none is a body that can't be read, whatever its length says.
+    let length = json!([
+        ["Content-Type", "application/problem+json"],
+        ["Allow", "GET"],
+        ["Content-Length", "40"]
+    ]);
+    project.write("based.toml", "[request]\nmethod = \"/method\"\nhost = \"/host\"\npath = \"/path\"\n[response]\nstatus = \"/status\"\nheaders = \"/response_headers\"\nbody = { at = \"/response_body\", base64 = true }\n");
+    project.write(
+        "rows.jsonl",
+        lines([with(json!({"response_headers": length, "response_body": "*"}))]),
+    );
+    let run = project.run("check rows.jsonl --map based.toml").exits(3);
+    run.complains("the response body: its base64 is not valid");
     // A request body that was not recorded is not missing.
     let post = json!({"method": "POST", "host": "harbour.example", "path": "/v1/reservations", "status": 201, "response_body": {"id": 1}});
     assert_eq!(clauses(&post), [""; 0]);

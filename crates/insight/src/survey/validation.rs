@@ -54,7 +54,7 @@ pub struct FieldNamingFacts {
     places: BTreeMap<FieldNaming, Occurrences>,
     /// Responses that name several fields.
     several: Occurrences,
-    /// Refused requests, by a hash of their method and path: they may hold what is nobody's business.
+    /// Refused requests, by a hash of their method and path, which may hold a secret.
     #[serde(with = "pairs")]
     attempts: BTreeMap<StableHash, BTreeSet<Attempt>>,
     /// Were there more of them than are compared?

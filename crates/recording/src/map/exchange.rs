@@ -199,7 +199,8 @@ impl<'a> LineReader<'a, '_> {
         let announced = headers.content_length().filter(|_| is_text && coding.is_none());
         let length = || match &content {
             Some(BodyContent::Literal(raw)) => string_length(raw),
-            Some(content) => content.decode().map_or(0, |bytes| bytes.len() as u64),
+            // What can't be decoded is for whoever looks at it to tell.
+            Some(content) => content.decode().map_or(u64::MAX, |bytes| bytes.len() as u64),
             None => 0,
         };
         match announced.is_some_and(|announced| announced > length()) {

@@ -3,7 +3,7 @@ use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings}
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::Response;
 use faithful_clerk_model::finding::{Expected, Got, NotChecked, Severity};
-use faithful_clerk_model::media::{is_html, is_json};
+use faithful_clerk_model::media::{essence, is_html, is_json};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.declared",
@@ -48,7 +48,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     }
     if classified.is_media_unknown() {
-        return ClauseOutcome::NotChecked;
+        return by_body(classified, expected, findings);
     }
     if classified.has_expected_media() {
         return ClauseOutcome::Met;
@@ -69,15 +69,32 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         (Some(seen), _) => Got::MediaType(seen.to_owned()),
         (None, _) => Got::NoMediaType,
     };
-    let expected = match classified.expected_media_types().as_slice() {
-        [_, _, ..] => Expected::MediaTypes(
-            classified.expected_media_types().into_iter().map(str::to_owned).collect(),
-        ),
-        _ => Expected::MediaType(expected.to_owned()),
-    };
+    let expected = declared(classified, expected);
     let found = findings.add(Location::header("Content-Type"), expected, got);
     if is_other {
         found.not_checked(NotChecked::Members);
     }
+    ClauseOutcome::Met
+}
+
+fn declared(classified: &Classified<'_>, first: &str) -> Expected {
+    match classified.expected_media_types().as_slice() {
+        types @ [_, _, ..] => {
+            Expected::MediaTypes(types.iter().map(|one| (*one).to_owned()).collect())
+        }
+        _ => Expected::MediaType(first.to_owned()),
+    }
+}
+
+/// Where the recording does not hold the media type, what is no JSON is still of no type that is JSON.
+fn by_body(classified: &Classified<'_>, expected: &str, findings: &mut Findings) -> ClauseOutcome {
+    let body = classified.body();
+    let is_no_json = !matches!(body, ParsedBody::Json(_) | ParsedBody::Unknown(_));
+    let types = classified.expected_media_types();
+    if !is_no_json || !types.into_iter().all(|one| is_json(&essence(one))) {
+        return ClauseOutcome::NotChecked;
+    }
+    let expected = declared(classified, expected);
+    findings.add(Location::Body, expected, Got::Body(body.form())).not_checked(NotChecked::Members);
     ClauseOutcome::Met
 }
