@@ -1,192 +1,303 @@
 //! An entry of HAR: each string in it is gone over as what it is.
 
 use std::borrow::Cow;
-use std::ops::Range;
 
 use super::Scrubber;
 use super::blank::{self, BlankReason};
+use super::edits::Edits;
 use super::json::{DEEPEST, MessageSide};
-use super::layers::{in_literal, plain};
-use super::outline::EntryOutline;
+use super::layers::in_literal;
 use super::scrubber::SecretLocation;
-use faithful_clerk_model::json::scan::string_end;
+use super::tape::{Node, Tape, TokenKind};
 use faithful_clerk_model::secret::SecretKind;
 
-/// A step on the way to a string.
-#[derive(Debug)]
-pub(super) enum PathStep<'t> {
-    /// Into a member.
-    Member(Cow<'t, str>),
-    /// Into an item of a list.
-    Item(usize),
+/// What the pairs of a list hold.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum PairSort {
+    Header,
+    Cookie,
+    Parameter,
 }
 
-impl PathStep<'_> {
-    /// The member's name; nothing for an item.
-    fn name(&self) -> &str {
-        match self {
-            Self::Member(name) => name,
-            Self::Item(_) => "",
+/// What a value of an entry is, as far as the standard says.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Role {
+    Entry,
+    Request,
+    Response,
+    /// What stands beside request and response.
+    Beside,
+    Pairs(PairSort),
+    /// A name and a value.
+    Pair(PairSort),
+    /// The body of a request.
+    PostData,
+    /// The body of a response.
+    Content,
+    Url,
+    /// What a recorder wrote for itself.
+    Own,
+}
+
+impl Role {
+    /// What the member of that name is.
+    fn member(self, name: &str) -> Self {
+        match (self, name) {
+            (Self::Entry, "request") => Self::Request,
+            (Self::Entry, "response") => Self::Response,
+            (Self::Entry, _) => Self::Beside,
+            (Self::Request | Self::Response | Self::Beside, "headers" | "_trailers") => {
+                Self::Pairs(PairSort::Header)
+            }
+            (Self::Request | Self::Response | Self::Beside, "cookies") => {
+                Self::Pairs(PairSort::Cookie)
+            }
+            (Self::Request, "queryString") | (Self::PostData, "params") => {
+                Self::Pairs(PairSort::Parameter)
+            }
+            (Self::Request, "postData") => Self::PostData,
+            (Self::Response, "content") => Self::Content,
+            (Self::Request, "url") | (Self::Response, "redirectURL") => Self::Url,
+            (Self::Pairs(sort), _) => Self::Pair(sort),
+            _ => Self::Own,
         }
     }
+
+    /// What an item is.
+    fn item(self) -> Self {
+        match self {
+            Self::Entry => Self::Beside,
+            Self::Pairs(sort) => Self::Pair(sort),
+            _ => Self::Own,
+        }
+    }
+}
+
+/// The names on the way to a value.
+#[derive(Debug, Clone, Copy)]
+struct Names<'n> {
+    /// Its own, if it is a member's value.
+    own: Option<&'n str>,
+    /// The nearest that is no number.
+    nearest: &'n str,
+}
+
+impl<'n> Names<'n> {
+    fn member(self, name: &'n str) -> Self {
+        let nearest = if is_number(name) { self.nearest } else { name };
+        Self { own: Some(name), nearest }
+    }
+
+    fn item(self) -> Self {
+        Self { own: None, ..self }
+    }
+}
+
+fn is_number(name: &str) -> bool {
+    name.parse::<usize>().is_ok()
 }
 
 /// Where a string stands that a recorder wrote for itself.
 const OWN: &str = "the recorder's own members";
 
-/// The longest way to a string that the standard knows.
-const KNOWN: usize = 5;
-
 impl Scrubber<'_> {
     /// Replaces in an entry of HAR.
     pub(super) fn har_entry(&mut self, text: &str) -> Option<String> {
-        let Some(outline) = EntryOutline::read(text) else {
+        let room = std::mem::take(&mut self.memory.tokens);
+        let Some(tape) = Tape::read(text, room) else {
             self.blanked("an entry", BlankReason::Unreadable);
             return Some(String::from_utf8_lossy(&blank::unread(text.as_bytes())).into_owned());
         };
-        let (mut out, mut copied) = (String::new(), 0);
-        strings(text, &outline, &mut |found, range| {
-            let inner = text.get(range.clone()).unwrap_or_default();
-            let new = in_literal(inner, &mut |value| match &found {
-                FoundString::Name => self.name(value, SecretLocation::of(OWN)),
-                FoundString::Value(path, around) => self.leaf((&outline, *around), path, value),
-            });
-            if let Some(new) = new {
-                out.push_str(text.get(copied..range.start).unwrap_or_default());
-                out.push_str(&new);
-                copied = range.end;
-            }
-        });
-        if copied == 0 {
-            return None;
-        }
-        out.push_str(text.get(copied..).unwrap_or_default());
-        Some(out)
+        let edits = Edits::of(text);
+        let mut walk = EntryWalk { scrubber: self, edits, root: tape.root(), side: None };
+        walk.value(tape.root(), Role::Entry, Names { own: None, nearest: "" });
+        let new = walk.edits.done();
+        self.memory.tokens = tape.into_room();
+        new
     }
+}
 
-    /// A string that is a value in an entry, and in that object or list of it.
-    fn leaf(
-        &mut self,
-        (entry, around): (&EntryOutline<'_>, Option<&EntryOutline<'_>>),
-        path: &[PathStep<'_>],
-        value: &str,
-    ) -> Option<String> {
-        // What stands beside the string, under another name.
-        let word =
-            |name: &str| around.and_then(|around| around.member(name)?.text()).unwrap_or_default();
-        let status = || entry.member("response")?.member("status")?.number();
-        let side = || MessageSide::of(status().unwrap_or_default() >= 400);
-        let mut names = [""; KNOWN];
-        for (name, step) in names.iter_mut().zip(path) {
-            *name = step.name();
-        }
-        match (path.len(), names) {
-            (4, [_, "headers" | "_trailers", _, "value", _]) => self.header(word("name"), value),
-            (4, [_, "cookies", _, "value", _]) => self.secret(
-                value,
-                SecretKind::Cookie,
-                SecretLocation::named("cookie", word("name")),
-            ),
-            (4, ["request", "queryString", _, "value", _])
-            | (5, ["request", "postData", "params", _, "value"]) => {
-                self.parameter(word("name"), value)
-            }
-            (2, ["request", "url", ..] | ["response", "redirectURL", ..]) => self.url(value),
-            (3, ["request", "postData", "text", ..]) => match word("encoding") {
-                "base64" => {
-                    let codings = entry.coding("request");
-                    self.encoded(value, word("mimeType"), codings, MessageSide::Request)
+/// On the way over an entry.
+struct EntryWalk<'s, 'r, 'p, 't> {
+    scrubber: &'s mut Scrubber<'r>,
+    edits: Edits<'t>,
+    root: Node<'p, 't>,
+    /// Whose the response's body is, once that was asked.
+    side: Option<MessageSide>,
+}
+
+impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
+    /// A value. Only values of a role go deeper here, and no role is deep.
+    fn value(&mut self, node: Node<'p, 't>, role: Role, names: Names<'_>) {
+        match (role, node.kind()) {
+            (Role::Own, _) => self.own(node, names),
+            (Role::Url, TokenKind::Text) => self.edit(node, |scrubber, url| scrubber.url(url)),
+            (Role::Pair(sort), TokenKind::Object) => self.pair(node, sort, names),
+            (Role::PostData, TokenKind::Object) => self.body(node, "request", role, names),
+            (Role::Content, TokenKind::Object) => self.body(node, "response", role, names),
+            (_, TokenKind::Object) => {
+                for (name, value) in node.members() {
+                    let plain = self.name(name);
+                    self.value(value, role.member(&plain), names.member(&plain));
                 }
-                _ => self.body(value, word("mimeType"), MessageSide::Request),
-            },
-            (3, ["response", "content", "text", ..]) => match word("encoding") {
-                "base64" => self.encoded(value, word("mimeType"), entry.coding("response"), side()),
-                _ => self.body(value, word("mimeType"), side()),
-            },
-            _ => self.other(path, value),
+            }
+            (_, TokenKind::List) => {
+                for item in node.items() {
+                    self.value(item, role.item(), names.item());
+                }
+            }
+            _ => self.own(node, names),
         }
     }
 
+    /// Goes over a name or text.
+    fn edit(
+        &mut self,
+        node: Node<'p, 't>,
+        change: impl FnOnce(&mut Scrubber<'_>, &str) -> Option<String>,
+    ) {
+        let mut change = Some(change);
+        let new = in_literal(node.raw(), &mut |value| change.take()?(self.scrubber, value));
+        if let Some(new) = new {
+            self.edits.replace(node.range(), &new);
+        }
+    }
+
+    /// Goes over the name of a member, and gives it.
+    fn name(&mut self, node: Node<'p, 't>) -> Cow<'t, str> {
+        let plain = node.plain();
+        let facts = self.scrubber.name_facts(&plain);
+        if !self.scrubber.memory.is_plain_name(facts) {
+            self.edit(node, |scrubber, name| scrubber.name(name, facts, SecretLocation::of(OWN)));
+        }
+        plain
+    }
+
+    /// A name and a value. The same pair comes again and again.
+    fn pair(&mut self, node: Node<'p, 't>, sort: PairSort, names: Names<'_>) {
+        if self.scrubber.memory.is_plain_pair(node.raw(), sort) {
+            return;
+        }
+        let before = self.scrubber.effects;
+        let word = node.word("name");
+        for (name, value) in node.members() {
+            let plain = self.name(name);
+            if plain == "value" && value.kind() == TokenKind::Text {
+                self.edit(value, |scrubber, text| match sort {
+                    PairSort::Header => scrubber.header(&word, text),
+                    PairSort::Parameter => scrubber.parameter(&word, text),
+                    PairSort::Cookie => {
+                        let location = SecretLocation::named("cookie", &word);
+                        scrubber.secret(text, SecretKind::Cookie, location)
+                    }
+                });
+            } else {
+                self.own(value, names.member(&plain));
+            }
+        }
+        if self.scrubber.effects == before {
+            self.scrubber.memory.enter_plain_pair(node.raw(), sort);
+        }
+    }
+
+    /// A body, with what is said of it.
+    fn body(&mut self, node: Node<'p, 't>, message: &str, role: Role, names: Names<'_>) {
+        let (media, encoding) = (node.word("mimeType"), node.word("encoding"));
+        let mut coding = None;
+        for (name, value) in node.members() {
+            let plain = self.name(name);
+            if plain != "text" || value.kind() != TokenKind::Text {
+                self.value(value, role.member(&plain), names.member(&plain));
+                continue;
+            }
+            let side = if role == Role::PostData { MessageSide::Request } else { self.side() };
+            if encoding == "base64" {
+                let coding = coding.get_or_insert_with(|| coding_of(self.root, message)).as_deref();
+                self.edit(value, |scrubber, text| scrubber.encoded(text, &media, coding, side));
+            } else {
+                self.edit(value, |scrubber, text| scrubber.body(text, &media, side));
+            }
+        }
+    }
+
+    /// Whose the response's body is.
+    fn side(&mut self) -> MessageSide {
+        let root = self.root;
+        *self.side.get_or_insert_with(|| {
+            let status = root.member("response").and_then(|response| response.member("status"));
+            let status = status.and_then(|status| status.raw().parse::<u64>().ok());
+            MessageSide::of(status.unwrap_or_default() >= 400)
+        })
+    }
+
+    /// Something that a recorder wrote for itself, of any depth.
+    fn own(&mut self, node: Node<'p, 't>, names: Names<'_>) {
+        // The objects and lists that are open: where they end, the name of the member that is gone over, and the nearest level
+        // around that has one that is no number.
+        let mut open: Vec<(usize, Option<Cow<'t, str>>, Option<usize>)> = Vec::new();
+        let (end, mut next) = (node.next(), Some(node));
+        while let Some(node) = next.filter(|one| one.number() < end) {
+            while open.last().is_some_and(|(end, ..)| *end <= node.number()) {
+                open.pop();
+            }
+            match node.kind() {
+                TokenKind::Object | TokenKind::List => {
+                    let nearest = nearest(&open);
+                    open.push((node.next(), None, nearest));
+                }
+                TokenKind::Name => {
+                    let plain = self.name(node);
+                    if let Some((_, name, _)) = open.last_mut() {
+                        *name = Some(plain);
+                    }
+                }
+                TokenKind::Text => {
+                    let own = match open.last() {
+                        Some((_, name, _)) => name.as_deref(),
+                        None => names.own,
+                    };
+                    let nearest = nearest(&open).and_then(|at| open.get(at)?.1.as_deref());
+                    let names = Names { own, nearest: nearest.unwrap_or(names.nearest) };
+                    self.edit(node, |scrubber, text| scrubber.other(names, text));
+                }
+                TokenKind::Number | TokenKind::Word => {}
+            }
+            next = node.following();
+        }
+    }
+}
+
+/// The innermost level with a name that is no number.
+fn nearest(open: &[(usize, Option<Cow<'_, str>>, Option<usize>)]) -> Option<usize> {
+    let (_, name, around) = open.last()?;
+    match name {
+        Some(name) if !is_number(name) => Some(open.len() - 1),
+        _ => *around,
+    }
+}
+
+/// The content coding that the headers of a request or response name.
+fn coding_of(root: Node<'_, '_>, message: &str) -> Option<String> {
+    let headers = root.member(message)?.member("headers")?;
+    let is_it = |header: &Node<'_, '_>| header.word("name").eq_ignore_ascii_case("content-encoding");
+    let value = headers.items().find(is_it)?.member("value")?;
+    value.text().map(Cow::into_owned)
+}
+
+impl Scrubber<'_> {
     /// A string that a recorder wrote for itself.
-    fn other(&mut self, path: &[PathStep<'_>], value: &str) -> Option<String> {
+    fn other(&mut self, names: Names<'_>, value: &str) -> Option<String> {
         // Dates, versions, media types and the like.
-        if let Some(PathStep::Member(name)) = path.last()
-            && matches!(
-                &**name,
-                "name" | "mimeType" | "encoding" | "startedDateTime" | "httpVersion" | "method"
-            )
+        if let Some(
+            "name" | "mimeType" | "encoding" | "startedDateTime" | "httpVersion" | "method",
+        ) = names.own
         {
             return None;
         }
         let location = SecretLocation::of(OWN);
-        let names = path.iter().rev().filter_map(|step| match step {
-            PathStep::Member(name) => Some(&**name),
-            PathStep::Item(_) => None,
-        });
-        let name = names.into_iter().find(|name| name.parse::<usize>().is_err());
-        match name.and_then(|name| self.is_secret(name)) {
+        match self.is_secret(names.nearest) {
             Some(kind) => self.secret(value, kind, location),
             None => self.any(value, location, DEEPEST),
         }
-    }
-}
-
-/// A string of an entry.
-enum FoundString<'p, 't> {
-    /// The name of a member.
-    Name,
-    /// A value, with the way to it and what it is in.
-    Value(&'p [PathStep<'t>], Option<&'p EntryOutline<'t>>),
-}
-
-/// Goes over the strings of a JSON document, each with where it stands between its quotation marks.
-fn strings<'t>(
-    text: &'t str,
-    outline: &EntryOutline<'t>,
-    found: &mut impl FnMut(FoundString<'_, 't>, Range<usize>),
-) {
-    let bytes = text.as_bytes();
-    let mut path: Vec<PathStep<'t>> = Vec::new();
-    // The objects and lists that are open.
-    let mut around: Vec<Option<&EntryOutline<'t>>> = Vec::new();
-    let mut at = 0;
-    while let Some(byte) = bytes.get(at) {
-        match byte {
-            b'{' | b'[' => {
-                around.push(match (around.last(), path.last()) {
-                    (Some(outer), Some(step)) => outer.and_then(|outer| outer.step(step)),
-                    _ => Some(outline),
-                });
-                path.push(match byte {
-                    b'{' => PathStep::Member(Cow::Borrowed("")),
-                    _ => PathStep::Item(0),
-                });
-            }
-            b'}' | b']' => {
-                path.pop();
-                around.pop();
-            }
-            b',' => {
-                if let Some(PathStep::Item(index)) = path.last_mut() {
-                    *index += 1;
-                }
-            }
-            b'"' => {
-                let Some(end) = string_end(bytes, at + 1) else { return };
-                let range = at + 1..end - 1;
-                let is_named =
-                    bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b":");
-                match path.last_mut() {
-                    Some(PathStep::Member(name)) if is_named => {
-                        *name = plain(text.get(range.clone()).unwrap_or_default());
-                        found(FoundString::Name, range);
-                    }
-                    _ => found(FoundString::Value(&path, around.last().copied().flatten()), range),
-                }
-                at = end - 1;
-            }
-            _ => {}
-        }
-        at += 1;
     }
 }

@@ -55,6 +55,7 @@ impl Scrubber<'_> {
         _ = self.part(entry.as_bytes(), RecordingPart::Line);
         self.begin();
         let scrubbed = self.part(entry.as_bytes(), RecordingPart::Line);
+        self.write_out();
         scrubbed
             .map_or_else(|| entry.to_owned(), |bytes| String::from_utf8_lossy(&bytes).into_owned())
     }

@@ -4,6 +4,7 @@
 use std::borrow::Cow;
 
 use super::Scrubber;
+use super::edits::Edits;
 use super::layers::{in_literal, plain};
 use super::personal::{is_card, is_personal_name};
 use super::scrubber::{SecretLocation, looks_random};
@@ -50,7 +51,7 @@ impl Scrubber<'_> {
     pub(super) fn json(&mut self, text: &str, side: MessageSide, depth: usize) -> Option<String> {
         let bytes = text.as_bytes();
         let mut levels: Vec<OpenBracket<'_>> = Vec::new();
-        let (mut out, mut copied, mut at) = (String::new(), 0, 0);
+        let (mut edits, mut at) = (Edits::of(text), 0);
         while let Some(byte) = bytes.get(at) {
             let start = at;
             let kind = levels.last().and_then(|level| level.named.or(level.inherited));
@@ -92,17 +93,20 @@ impl Scrubber<'_> {
                         let name = plain(inner);
                         let around =
                             nearest(&levels).and_then(|at| levels.get(at)?.name.as_deref());
-                        let named = self.is_secret(&name).or_else(|| {
+                        let facts = self.name_facts(&name);
+                        let named = facts.kind.or_else(|| {
                             let is_one = self.is_personal && is_personal_name(&name, around?);
                             is_one.then_some(SecretKind::Personal)
                         });
                         if let Some(level) = levels.last_mut() {
                             (level.name, level.named) = (Some(name), named);
                         }
-                        // A map may be keyed by tokens.
-                        let location = SecretLocation::of("the names of members");
-                        new = in_literal(inner, &mut |inner| self.name(inner, location))
-                            .map(|new| (start + 1..close, new));
+                        if !self.memory.is_plain_name(facts) {
+                            // A map may be keyed by tokens.
+                            let location = SecretLocation::of("the names of members");
+                            new = in_literal(inner, &mut |inner| self.name(inner, facts, location))
+                                .map(|new| (start + 1..close, new));
+                        }
                     } else {
                         let level = nearest(&levels).and_then(|at| levels.get(at));
                         let name = level.and_then(|level| level.name.as_deref());
@@ -133,16 +137,10 @@ impl Scrubber<'_> {
                 _ => at += 1,
             }
             if let Some((range, new)) = new {
-                out.push_str(text.get(copied..range.start).unwrap_or_default());
-                out.push_str(&new);
-                copied = range.end;
+                edits.replace(range, &new);
             }
         }
-        if copied == 0 {
-            return None;
-        }
-        out.push_str(text.get(copied..).unwrap_or_default());
-        Some(out)
+        edits.done()
     }
 
     /// The value of a member, decoded.

@@ -3,6 +3,7 @@
 use std::collections::{BTreeSet, HashMap, HashSet};
 use std::ops::Range;
 
+use faithful_clerk_model::secret::TextSigns;
 use foldhash::fast::RandomState;
 
 /// How a secret lies around its longest word: so many bytes before it, and so many in all.
@@ -13,6 +14,8 @@ type Frame = (usize, usize);
 pub(super) struct KnownSecrets {
     all: HashSet<String, RandomState>,
     frames: HashMap<String, BTreeSet<Frame>, RandomState>,
+    /// The length of the shortest of these words, if there is one.
+    shortest: Option<usize>,
 }
 
 impl KnownSecrets {
@@ -24,6 +27,7 @@ impl KnownSecrets {
         let Some(word) = longest else { return };
         let frame = (word.start, secret.len());
         let text = secret.get(word).unwrap_or_default();
+        self.shortest = Some(self.shortest.map_or(text.len(), |known| known.min(text.len())));
         self.frames.entry(text.to_owned()).or_default().insert(frame);
         self.all.insert(secret.to_owned());
     }
@@ -39,6 +43,7 @@ impl KnownSecrets {
     /// Adds what was found elsewhere.
     pub(super) fn add(&mut self, others: Self) {
         self.all.extend(others.all);
+        self.shortest = self.shortest.into_iter().chain(others.shortest).min();
         for (word, frames) in others.frames {
             self.frames.entry(word).or_default().extend(frames);
         }
@@ -50,6 +55,11 @@ impl KnownSecrets {
         all
     }
 
+    /// Can one of them stand in a text with these signs?
+    pub(super) fn may_be_in(&self, signs: TextSigns) -> bool {
+        self.shortest.is_some_and(|shortest| !signs.is_ascii || signs.longest_word >= shortest)
+    }
+
     /// Where known secrets stand in a text, not as parts of longer words.
     pub(super) fn find(&self, text: &str) -> Vec<Range<usize>> {
         let mut found = Vec::new();
@@ -59,7 +69,8 @@ impl KnownSecrets {
         let is_word = |at: Option<usize>| {
             at.and_then(|at| text.as_bytes().get(at)).is_some_and(u8::is_ascii_alphanumeric)
         };
-        for word in words(text) {
+        let shortest = self.shortest.unwrap_or_default();
+        for word in words(text).filter(|word| word.len() >= shortest) {
             let Some(frames) = text.get(word.clone()).and_then(|word| self.frames.get(word)) else {
                 continue;
             };

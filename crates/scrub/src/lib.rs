@@ -10,6 +10,7 @@
 //! finds these texts where nothing tells that they are some.
 
 mod blank;
+mod edits;
 mod entry;
 mod exchange;
 mod json;
@@ -19,12 +20,12 @@ mod layers;
 mod markup;
 mod memory;
 mod message;
-mod outline;
 mod pass;
 mod personal;
 mod pseudonym;
 mod report;
 mod scrubber;
+mod tape;
 mod text;
 mod wire;
 

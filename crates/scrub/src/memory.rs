@@ -1,22 +1,95 @@
 //! What is remembered of names and texts that came before: most of them come again and again.
 
-use std::collections::{HashMap, HashSet};
+use std::hash::BuildHasher as _;
+use std::sync::Arc;
 
 use foldhash::fast::RandomState;
 
+use super::entry::PairSort;
 use super::message::HeaderSort;
+use super::tape::Token;
 use faithful_clerk_model::secret::SecretKind;
 
 /// So many of each are remembered, none of them longer than this.
-const MOST: usize = 4096;
+const SLOTS: usize = 4096;
 const LONGEST: usize = 256;
+
+/// The last values that belong to texts. Each text has one slot, and takes it from the one that was there.
+#[derive(Debug)]
+struct Recent<V> {
+    slots: Vec<Option<(Box<str>, V)>>,
+    hasher: RandomState,
+}
+
+impl<V> Default for Recent<V> {
+    fn default() -> Self {
+        Self { slots: Vec::new(), hasher: RandomState::default() }
+    }
+}
+
+impl<V: Clone> Recent<V> {
+    fn slot(&self, text: &str) -> usize {
+        usize::try_from(self.hasher.hash_one(text) % SLOTS as u64).unwrap_or_default()
+    }
+
+    fn get(&self, text: &str) -> Option<&V> {
+        let (known, value) = self.slots.get(self.slot(text))?.as_ref()?;
+        (**known == *text).then_some(value)
+    }
+
+    fn enter(&mut self, text: &str, value: V) {
+        if text.len() > LONGEST {
+            return;
+        }
+        if self.slots.is_empty() {
+            self.slots.resize_with(SLOTS, || None);
+        }
+        let slot = self.slot(text);
+        if let Some(slot) = self.slots.get_mut(slot) {
+            *slot = Some((text.into(), value));
+        }
+    }
+
+    fn get_or_find(&mut self, text: &str, find: impl FnOnce() -> V) -> V {
+        if let Some(known) = self.get(text) {
+            return known.clone();
+        }
+        let found = find();
+        self.enter(text, found.clone());
+        found
+    }
+}
+
+/// What is known of the name of a member, parameter or cookie.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct NameFacts {
+    /// What stands under it is a secret.
+    pub(super) kind: Option<SecretKind>,
+    /// Nothing in it is one, when it was looked into.
+    plain: Option<Look>,
+}
+
+/// What is known of the name of a header field.
+#[derive(Debug, Clone)]
+pub(super) struct HeaderFacts {
+    /// In small letters.
+    pub(super) name: Arc<str>,
+    /// What stands under it.
+    pub(super) sort: HeaderSort,
+}
+
+/// What counts for a secret changes from one way over a recording to the next; each has a number.
+type Look = u32;
 
 #[derive(Debug, Default)]
 pub(super) struct Memory {
-    names: HashMap<String, Option<SecretKind>, RandomState>,
-    headers: HashMap<String, HeaderSort, RandomState>,
-    pseudonyms: HashMap<String, String, RandomState>,
-    plain: HashSet<String, RandomState>,
+    look: Look,
+    names: Recent<NameFacts>,
+    headers: Recent<HeaderFacts>,
+    pseudonyms: Recent<String>,
+    pairs: Recent<(PairSort, Look)>,
+    /// Room for what an entry is made of.
+    pub(super) tokens: Vec<Token>,
 }
 
 impl Memory {
@@ -25,53 +98,46 @@ impl Memory {
         &mut self,
         name: &str,
         find: impl FnOnce() -> Option<SecretKind>,
-    ) -> Option<SecretKind> {
-        remembered(&mut self.names, name, find)
+    ) -> NameFacts {
+        self.names.get_or_find(name, || NameFacts { kind: find(), plain: None })
+    }
+
+    /// Was there nothing in this name?
+    pub(super) fn is_plain_name(&self, facts: NameFacts) -> bool {
+        facts.plain == Some(self.look)
+    }
+
+    /// Notes that there is nothing in a name.
+    pub(super) fn enter_plain_name(&mut self, name: &str, facts: NameFacts) {
+        self.names.enter(name, NameFacts { plain: Some(self.look), ..facts });
     }
 
     /// What a header field of that name holds.
-    pub(super) fn header_sort(
+    pub(super) fn header(
         &mut self,
         name: &str,
-        find: impl FnOnce() -> HeaderSort,
-    ) -> HeaderSort {
-        remembered(&mut self.headers, name, find)
+        find: impl FnOnce() -> HeaderFacts,
+    ) -> HeaderFacts {
+        self.headers.get_or_find(name, find)
     }
 
     /// The pseudonym of a secret.
     pub(super) fn pseudonym(&mut self, secret: &str, make: impl FnOnce() -> String) -> String {
-        remembered(&mut self.pseudonyms, secret, make)
+        self.pseudonyms.get_or_find(secret, make)
     }
 
-    /// Was this text found to have nothing in it?
-    pub(super) fn is_plain(&self, text: &str) -> bool {
-        text.len() <= LONGEST && self.plain.contains(text)
+    /// Was there nothing in this pair of a name and a value?
+    pub(super) fn is_plain_pair(&self, pair: &str, sort: PairSort) -> bool {
+        pair.len() <= LONGEST && self.pairs.get(pair) == Some(&(sort, self.look))
     }
 
-    /// Notes that a text has nothing in it, if that `is_so`.
-    pub(super) fn enter_plain(&mut self, text: &str, is_so: impl FnOnce() -> bool) {
-        if text.len() <= LONGEST && self.plain.len() < MOST && is_so() {
-            self.plain.insert(text.to_owned());
-        }
+    /// Notes that there is nothing in a pair.
+    pub(super) fn enter_plain_pair(&mut self, pair: &str, sort: PairSort) {
+        self.pairs.enter(pair, (sort, self.look));
     }
 
-    /// Forgets which texts have nothing in them, since now something else counts.
+    /// Forgets what has nothing in it, since now something else counts.
     pub(super) fn forget_plain(&mut self) {
-        self.plain.clear();
+        self.look = self.look.wrapping_add(1);
     }
-}
-
-fn remembered<T: Clone>(
-    known: &mut HashMap<String, T, RandomState>,
-    text: &str,
-    find: impl FnOnce() -> T,
-) -> T {
-    if let Some(known) = known.get(text) {
-        return known.clone();
-    }
-    let found = find();
-    if text.len() <= LONGEST && known.len() < MOST {
-        known.insert(text.to_owned(), found.clone());
-    }
-    found
 }

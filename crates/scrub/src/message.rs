@@ -2,10 +2,12 @@
 
 use super::Scrubber;
 use super::blank::{self, BlankReason};
+use super::edits::Edits;
 use super::json::{DEEPEST, MessageSide};
 use super::layers::{of_base64, to_base64};
-use super::outline::{begins_as_json, is_json_or_lines};
+use super::memory::HeaderFacts;
 use super::scrubber::SecretLocation;
+use super::tape::{begins_as_json, is_json_or_lines};
 use faithful_clerk_model::media;
 use faithful_clerk_model::secret::{SecretKind, is_secret_header};
 
@@ -42,9 +44,9 @@ pub(super) enum HeaderSort {
 impl Scrubber<'_> {
     /// Replaces in the value of a header field.
     pub(super) fn header(&mut self, name: &str, value: &str) -> Option<String> {
-        let lower = name.to_ascii_lowercase();
-        let location = SecretLocation::named("header", &lower);
-        match self.header_sort(&lower) {
+        let facts = self.header_facts(name);
+        let location = SecretLocation::named("header", &facts.name);
+        match facts.sort {
             HeaderSort::Secret(kind) => self.secret(value, kind, location),
             HeaderSort::Credentials => self.credentials(value, location),
             HeaderSort::Cookie => self.cookies(value, "; ", usize::MAX),
@@ -54,20 +56,22 @@ impl Scrubber<'_> {
         }
     }
 
-    /// What a header field holds; the name is in small letters.
-    fn header_sort(&mut self, name: &str) -> HeaderSort {
+    /// What a header field of that name holds.
+    fn header_facts(&mut self, name: &str) -> HeaderFacts {
         let rules = self.rules;
-        self.memory.header_sort(name, || {
+        self.memory.header(name, || {
+            let lower = name.to_ascii_lowercase();
             let is_declared = rules.headers.iter().any(|known| known.eq_ignore_ascii_case(name));
-            match name {
+            let sort = match lower.as_str() {
                 _ if is_declared => HeaderSort::Secret(SecretKind::Declared),
                 "authorization" | "proxy-authorization" => HeaderSort::Credentials,
                 "cookie" => HeaderSort::Cookie,
                 "set-cookie" => HeaderSort::SetCookie,
-                _ if is_secret_header(name) => HeaderSort::Secret(SecretKind::Named),
-                _ if URLS.contains(&name) => HeaderSort::Url,
+                lower if is_secret_header(lower) => HeaderSort::Secret(SecretKind::Named),
+                lower if URLS.contains(&lower) => HeaderSort::Url,
                 _ => HeaderSort::Other,
-            }
+            };
+            HeaderFacts { name: lower.into(), sort }
         })
     }
 
@@ -119,20 +123,21 @@ impl Scrubber<'_> {
 
     /// The values of cookies (RFC 6265 sections 4.1 and 4.2); of `Set-Cookie` only the first pair is one.
     fn cookies(&mut self, value: &str, between: &str, most: usize) -> Option<String> {
-        let pairs = value.split(between).enumerate().map(|(at, pair)| {
-            let Some((name, text)) = pair.split_once('=').filter(|_| at < most) else {
-                return pair.to_owned();
-            };
+        let (mut edits, mut at) = (Edits::of(value), 0);
+        for (number, pair) in value.split(between).enumerate() {
+            let start = at;
+            at += pair.len() + between.len();
+            let Some((name, text)) = pair.split_once('=').filter(|_| number < most) else { continue };
             let location = SecretLocation::named("cookie", name);
-            let plain = text.trim_matches(|c: char| c == '"' || c == ',' || c.is_whitespace());
-            let pseudonym = self.secret(plain, SecretKind::Cookie, location);
-            pseudonym.map_or_else(
-                || pair.to_owned(),
-                |pseudonym| format!("{name}={}", text.replacen(plain, &pseudonym, 1)),
-            )
-        });
-        let new = pairs.collect::<Vec<_>>().join(between);
-        (new != value).then_some(new)
+            let is_around = |c: char| c == '"' || c == ',' || c.is_whitespace();
+            let behind = text.trim_start_matches(is_around);
+            let plain = behind.trim_end_matches(is_around);
+            if let Some(pseudonym) = self.secret(plain, SecretKind::Cookie, location) {
+                let start = start + pair.len() - behind.len();
+                edits.replace(start..start + plain.len(), &pseudonym);
+            }
+        }
+        edits.done()
     }
 
     /// Replaces in a body.

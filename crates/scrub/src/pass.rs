@@ -303,6 +303,8 @@ impl Scrubber<'_> {
 
     /// What a recording has around its entries.
     fn around(&mut self, text: &str) -> Option<String> {
-        self.json(text, MessageSide::Request, DEEPEST)
+        let new = self.json(text, MessageSide::Request, DEEPEST);
+        self.write_out();
+        new
     }
 }

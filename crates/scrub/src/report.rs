@@ -1,8 +1,11 @@
 //! What a scrubber has to tell: what it replaced, what it blanked, and what it left though it looks random.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
+
+use foldhash::fast::RandomState;
 
 use super::blank::{self, Blanks};
+use super::scrubber::SecretLocation;
 use faithful_clerk_model::secret::{RandomForm, SecretKind};
 
 /// Of the name of a place, so many characters are reported.
@@ -37,6 +40,71 @@ impl ScrubReport {
     }
 }
 
+/// So many places are counted before they are written out.
+const MOST_COUNTED: usize = 256;
+
+/// What a scrubber counts on its way. A place is written out once, however much is counted there.
+#[derive(Debug, Default)]
+pub(super) struct Tally {
+    /// The numbers of places, by kind and name.
+    numbers: Vec<(&'static str, HashMap<Option<Box<str>>, usize, RandomState>)>,
+    places: Vec<String>,
+    replaced: Vec<((SecretKind, usize), u64)>,
+    left: Vec<((RandomForm, usize), u64)>,
+}
+
+impl Tally {
+    fn number(&mut self, location: SecretLocation<'_>) -> usize {
+        let at = self.numbers.iter().position(|(kind, _)| *kind == location.kind);
+        let at = at.unwrap_or_else(|| {
+            self.numbers.push((location.kind, HashMap::default()));
+            self.numbers.len() - 1
+        });
+        let Some((_, numbers)) = self.numbers.get_mut(at) else { return 0 };
+        let name = location.name.map(Box::from);
+        *numbers.entry(name).or_insert_with(|| {
+            self.places.push(location.to_string());
+            self.places.len() - 1
+        })
+    }
+
+    /// Counts a secret that was replaced.
+    pub(super) fn replaced(&mut self, kind: SecretKind, location: SecretLocation<'_>) {
+        let place = self.number(location);
+        count(&mut self.replaced, (kind, place));
+    }
+
+    /// Counts what looks random, and was left.
+    pub(super) fn left(&mut self, form: RandomForm, location: SecretLocation<'_>) {
+        let place = self.number(location);
+        count(&mut self.left, (form, place));
+    }
+
+    /// Should it be written out?
+    pub(super) fn is_full(&self) -> bool {
+        self.places.len() > MOST_COUNTED
+    }
+
+    /// Writes out what was counted.
+    pub(super) fn write_to(&mut self, report: &mut ScrubReport) {
+        let Self { places, replaced, left, .. } = std::mem::take(self);
+        let place = |number: usize| places.get(number).cloned().unwrap_or_default();
+        for ((kind, number), count) in replaced {
+            count_at(&mut report.replaced, kind, place(number), count);
+        }
+        for ((form, number), count) in left {
+            count_at(&mut report.left, form, place(number), count);
+        }
+    }
+}
+
+fn count<K: PartialEq>(counts: &mut Vec<(K, u64)>, key: K) {
+    match counts.iter_mut().find(|(known, _)| *known == key) {
+        Some((_, count)) => *count += 1,
+        None => counts.push((key, 1)),
+    }
+}
+
 fn add_counts<T: Ord + Copy>(counts: &mut PlaceCounts<T>, later: PlaceCounts<T>) {
     for ((what, place), count) in later {
         count_at(counts, what, place, count);
@@ -44,7 +112,7 @@ fn add_counts<T: Ord + Copy>(counts: &mut PlaceCounts<T>, later: PlaceCounts<T>)
 }
 
 /// Counts something at a place.
-pub(super) fn count_at<T: Ord + Copy>(
+fn count_at<T: Ord + Copy>(
     counts: &mut PlaceCounts<T>,
     what: T,
     place: String,

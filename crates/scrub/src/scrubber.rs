@@ -7,14 +7,14 @@ use std::sync::Arc;
 use super::ScrubKey;
 use super::blank::{self, BlankReason};
 use super::known::KnownSecrets;
-use super::memory::Memory;
+use super::memory::{Memory, NameFacts};
 use super::personal::{can_be_personal, is_personal_name};
-use super::report::{ScrubReport, count_at};
+use super::report::{ScrubReport, Tally};
 use faithful_clerk_model::json::folded;
 pub(super) use faithful_clerk_model::secret::looks_random;
 use faithful_clerk_model::secret::mask::masked;
 use faithful_clerk_model::secret::{
-    SecretKind, SecretRules, can_be_secret, is_secret_name, random_spans,
+    SHORTEST_RANDOM, SecretKind, SecretRules, TextSigns, can_be_secret, is_secret_name, random_spans,
 };
 
 /// What a contract declares may be shorter than what looks like a secret.
@@ -26,18 +26,18 @@ const SHORTEST_PERSONAL: usize = 8;
 /// Where a secret stands, as the report says it; only written down where there is one.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct SecretLocation<'p> {
-    kind: &'p str,
-    name: Option<&'p str>,
+    pub(super) kind: &'static str,
+    pub(super) name: Option<&'p str>,
 }
 
 impl<'p> SecretLocation<'p> {
     /// A place without a name, such as a URL.
-    pub(super) fn of(kind: &'p str) -> Self {
+    pub(super) fn of(kind: &'static str) -> Self {
         Self { kind, name: None }
     }
 
     /// A place with a name, such as a member.
-    pub(super) fn named(kind: &'p str, name: &'p str) -> Self {
+    pub(super) fn named(kind: &'static str, name: &'p str) -> Self {
         Self { kind, name: Some(name) }
     }
 }
@@ -73,7 +73,10 @@ pub struct Scrubber<'r> {
     known: Arc<KnownSecrets>,
     phase: ScrubPhase,
     report: ScrubReport,
+    tally: Tally,
     pub(super) memory: Memory,
+    /// So often something was found that has to be collected, replaced, blanked or told.
+    pub(super) effects: u64,
     /// The number of the entry that is gone over; 0 before the first.
     pub(super) entry: u64,
     /// So many parameters are around the one that is gone over.
@@ -84,9 +87,19 @@ impl<'r> Scrubber<'r> {
     /// A scrubber that has seen nothing yet.
     #[must_use]
     pub fn new(rules: &'r SecretRules, key: ScrubKey) -> Self {
-        let (known, report, memory) = Default::default();
-        let (phase, is_personal) = (ScrubPhase::Collect, false);
-        Self { rules, key, is_personal, known, phase, report, memory, entry: 0, nesting: 0 }
+        Self {
+            rules,
+            key,
+            is_personal: false,
+            known: Arc::default(),
+            phase: ScrubPhase::Collect,
+            report: ScrubReport::default(),
+            tally: Tally::default(),
+            memory: Memory::default(),
+            effects: 0,
+            entry: 0,
+            nesting: 0,
+        }
     }
 
     /// Replaces what is of a person, too: addresses of e-mail, telephone and card numbers, names.
@@ -108,7 +121,13 @@ impl<'r> Scrubber<'r> {
 
     /// What was done since this was last asked; what was collected since stays.
     pub fn take_report(&mut self) -> ScrubReport {
+        self.write_out();
         std::mem::take(&mut self.report)
+    }
+
+    /// Enters what was counted into the report.
+    pub(super) fn write_out(&mut self) {
+        self.tally.write_to(&mut self.report);
     }
 
     /// What a fork collected since this was last asked.
@@ -152,25 +171,45 @@ impl<'r> Scrubber<'r> {
 
     /// Notes that something of the entry is blanked.
     pub(super) fn blanked(&mut self, place: &'static str, reason: BlankReason) {
+        self.effects += 1;
         if matches!(self.phase, ScrubPhase::Replace) {
             blank::note(&mut self.report.blanks, place, reason, self.entry);
         }
+    }
+
+    /// Is there nothing in a text with these signs that has to be looked at?
+    pub(super) fn is_quiet(&self, signs: TextSigns) -> bool {
+        let may_tell = match self.phase {
+            ScrubPhase::Collect => false,
+            ScrubPhase::Replace => {
+                signs.longest_run >= SHORTEST_RANDOM || self.known.may_be_in(signs)
+            }
+        };
+        !may_tell && !signs.may_have_spans && !self.is_personal && self.rules.patterns.is_empty()
     }
 
     /// Notes what is left of a text and looks random.
     pub(super) fn left(&mut self, text: &str, location: SecretLocation<'_>) {
         if matches!(self.phase, ScrubPhase::Replace) {
             for (_, form) in random_spans(text) {
-                count_at(&mut self.report.left, form, location.to_string(), 1);
+                self.effects += 1;
+                self.tally.left(form, location);
+                self.write_out_if_full();
             }
         }
     }
 
-    /// Where known secrets stand in a text, on the second way.
-    pub(super) fn repeated(&self, text: &str) -> Vec<Range<usize>> {
-        match &self.phase {
-            ScrubPhase::Collect => Vec::new(),
-            ScrubPhase::Replace => self.known.find(text),
+    fn write_out_if_full(&mut self) {
+        if self.tally.is_full() {
+            self.write_out();
+        }
+    }
+
+    /// Where known secrets stand in a text with these signs, on the second way.
+    pub(super) fn repeated(&self, text: &str, signs: TextSigns) -> Vec<Range<usize>> {
+        match self.phase {
+            ScrubPhase::Replace if self.known.may_be_in(signs) => self.known.find(text),
+            _ => Vec::new(),
         }
     }
 
@@ -197,11 +236,14 @@ impl<'r> Scrubber<'r> {
                 _ => false,
             };
             if (is_known_elsewhere || looks_random(text)) && !self.known.contains(text) {
+                self.effects += 1;
                 Arc::make_mut(&mut self.known).insert(text);
             }
             return None;
         }
-        count_at(&mut self.report.replaced, kind, location.to_string(), 1);
+        self.effects += 1;
+        self.tally.replaced(kind, location);
+        self.write_out_if_full();
         Some(self.pseudonym(text))
     }
 
@@ -209,10 +251,15 @@ impl<'r> Scrubber<'r> {
         self.memory.pseudonym(secret, || self.key.pseudonym(secret))
     }
 
-    /// Is a member, parameter or cookie of that name a secret?
-    pub(super) fn is_secret(&mut self, name: &str) -> Option<SecretKind> {
+    /// What is known of the name of a member, parameter or cookie.
+    pub(super) fn name_facts(&mut self, name: &str) -> NameFacts {
         let (rules, is_personal) = (self.rules, self.is_personal);
         self.memory.name(name, || kind_of(name, rules, is_personal))
+    }
+
+    /// Is a member, parameter or cookie of that name a secret?
+    pub(super) fn is_secret(&mut self, name: &str) -> Option<SecretKind> {
+        self.name_facts(name).kind
     }
 }
 

@@ -1,12 +1,16 @@
 //! Free text, URLs and forms.
 
+use std::borrow::Cow;
+
 use super::Scrubber;
+use super::edits::Edits;
 use super::json::DEEPEST;
 use super::layers::in_percent;
-use super::outline::{begins_as_json, is_json_or_lines};
+use super::memory::NameFacts;
 use super::personal::personal_spans;
 use super::scrubber::{SecretLocation, looks_random};
-use faithful_clerk_model::secret::{SecretKind, SecretSpan, random_spans, spans};
+use super::tape::{begins_as_json, is_json_or_lines};
+use faithful_clerk_model::secret::{SecretKind, SecretSpan, TextSigns, spans};
 
 /// Parameters of redirects that carry a secret, where they carry anything but a word (RFC 6749 section 4.1.2).
 const GRANTS: [&str; 4] = ["code", "state", "nonce", "ticket"];
@@ -14,6 +18,10 @@ const GRANTS: [&str; 4] = ["code", "state", "nonce", "ticket"];
 impl Scrubber<'_> {
     /// Replaces what is a secret by its form, by the name before it, or since it is one elsewhere.
     pub(super) fn text(&mut self, text: &str, location: SecretLocation<'_>) -> Option<String> {
+        let signs = TextSigns::of(text);
+        if self.is_quiet(signs) {
+            return None;
+        }
         let mut found = spans(text)
             .unwrap_or_else(|| vec![SecretSpan { range: 0..text.len(), kind: SecretKind::Named }]);
         for pattern in &self.rules.patterns {
@@ -26,7 +34,7 @@ impl Scrubber<'_> {
             let personal = personal_spans(text).into_iter();
             found.extend(personal.map(|range| SecretSpan { range, kind: SecretKind::Personal }));
         }
-        let repeated = self.repeated(text).into_iter();
+        let repeated = self.repeated(text, signs).into_iter();
         found.extend(repeated.map(|range| SecretSpan { range, kind: SecretKind::Repeated }));
         found.sort_by_key(|span| (span.range.start, std::cmp::Reverse(span.range.end)));
         if found.is_empty() {
@@ -55,40 +63,49 @@ impl Scrubber<'_> {
     }
 
     /// Replaces in a name, in which most often there is nothing.
-    pub(super) fn name(&mut self, name: &str, location: SecretLocation<'_>) -> Option<String> {
-        if self.memory.is_plain(name) {
-            return None;
-        }
+    pub(super) fn name(
+        &mut self,
+        name: &str,
+        facts: NameFacts,
+        location: SecretLocation<'_>,
+    ) -> Option<String> {
+        let before = self.effects;
         let new = self.text(name, location);
-        if new.is_none() && !name.starts_with(['{', '[']) && !name.contains(['?', '/']) {
-            self.memory.enter_plain(name, || random_spans(name).next().is_none());
+        if self.effects == before {
+            self.memory.enter_plain_name(name, facts);
         }
         new
     }
 
     /// Replaces in a URL: user information, parameters by their names, and what stands in its path.
     pub(super) fn url(&mut self, url: &str) -> Option<String> {
-        let (before, rest) = match url.find(['?', '#']) {
-            Some(at) => url.split_at(at),
-            None => (url, ""),
-        };
-        let new_before = self.text(before, SecretLocation::of("URL"));
-        let mut new_rest = String::new();
-        for part in rest.split_inclusive(['?', '#', '&', ';']) {
-            let sign = part.len() - part.trim_end_matches(['?', '#', '&', ';']).len();
-            let (pair, sign) = part.split_at(part.len() - sign);
-            new_rest.push_str(&self.pair(pair).unwrap_or_else(|| pair.to_owned()));
-            new_rest.push_str(sign);
+        let is_end = |byte: &u8| matches!(byte, b'?' | b'#' | b'&' | b';');
+        let first = url.bytes().position(|byte| matches!(byte, b'?' | b'#')).unwrap_or(url.len());
+        let mut edits = Edits::of(url);
+        if let Some(new) = self.text(url.get(..first).unwrap_or_default(), SecretLocation::of("URL")) {
+            edits.replace(0..first, &new);
         }
-        let new = format!("{}{new_rest}", new_before.as_deref().unwrap_or(before));
-        (new != url).then_some(new)
+        let mut at = first;
+        while let Some(rest) = url.as_bytes().get(at..).filter(|rest| !rest.is_empty()) {
+            let end = at + rest.iter().position(is_end).unwrap_or(rest.len());
+            if let Some(new) = self.pair(url.get(at..end).unwrap_or_default()) {
+                edits.replace(at..end, &new);
+            }
+            at = end + 1;
+        }
+        edits.done()
     }
 
     /// Replaces in the body of a form.
     pub(super) fn form(&mut self, form: &str) -> Option<String> {
-        let pairs = form.split('&').map(|pair| self.pair(pair).unwrap_or_else(|| pair.to_owned()));
-        let new = pairs.collect::<Vec<_>>().join("&");
-        (new != form).then_some(new)
+        let (mut edits, mut at) = (Edits::of(form), 0);
+        for pair in form.split('&') {
+            if let Some(new) = self.pair(pair) {
+                edits.replace(at..at + pair.len(), &new);
+            }
+            at += pair.len() + 1;
+        }
+        edits.done()
     }
 
     /// A name with a value, percent-encoded.
@@ -103,7 +120,11 @@ impl Scrubber<'_> {
     /// The value of a parameter, as it is encoded.
     pub(super) fn parameter(&mut self, name: &str, value: &str) -> Option<String> {
         let name = name.trim_start_matches(['?', '#', '&']);
-        let name = faithful_clerk_model::percent::decode(name).unwrap_or_else(|| name.to_owned());
+        let name = match name.contains('%') {
+            true => faithful_clerk_model::percent::decode(name).map(Cow::Owned),
+            false => None,
+        }
+        .unwrap_or(Cow::Borrowed(name));
         let location = SecretLocation::named("parameter", &name);
         let is_grant = GRANTS.iter().any(|grant| grant.eq_ignore_ascii_case(&name));
         let is_grant = is_grant && looks_random(value);
@@ -127,25 +148,23 @@ impl Scrubber<'_> {
         location: SecretLocation<'_>,
         depth: usize,
     ) -> Option<String> {
-        if self.memory.is_plain(text) {
-            return None;
-        }
         let start = text.trim_start();
-        let is_url = text.contains("://") || (start.starts_with('/') && text.contains('?'));
-        let is_json = || is_json_or_lines(text) || begins_as_json(text);
         let begins = start.starts_with(['{', '[']);
+        let is_url = has_scheme(text) || (start.starts_with('/') && text.contains('?'));
+        let is_json = || is_json_or_lines(text) || begins_as_json(text);
         if begins && depth > 0 && is_json() {
             self.json(text, super::json::MessageSide::Request, depth - 1)
         } else if is_url && !text.contains(char::is_whitespace) {
             self.url(text)
         } else {
-            let new = self.text(text, location);
-            // At another depth, it may be read as JSON.
-            if new.is_none() && !begins {
-                // What looks random is counted each time.
-                self.memory.enter_plain(text, || random_spans(text).next().is_none());
-            }
-            new
+            self.text(text, location)
         }
     }
+}
+
+/// Does a text have `://` in it?
+fn has_scheme(text: &str) -> bool {
+    let bytes = text.as_bytes();
+    memchr::memchr_iter(b':', bytes)
+        .any(|at| bytes.get(at + 1..).is_some_and(|behind| behind.starts_with(b"//")))
 }

@@ -7,11 +7,13 @@ pub mod mask;
 mod names;
 mod random;
 mod rules;
+mod signs;
 mod spans;
 mod values;
 
 pub use names::{is_secret_header, is_secret_name};
-pub use random::{RandomForm, random_spans};
+pub use random::{RandomForm, SHORTEST_RANDOM, random_spans};
 pub use rules::SecretRules;
+pub use signs::TextSigns;
 pub use spans::{SecretKind, SecretSpan, spans};
 pub use values::{can_be_secret, looks_random};

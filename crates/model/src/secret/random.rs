@@ -4,7 +4,7 @@ use std::fmt;
 use std::ops::Range;
 
 /// What is shorter can be guessed from its form alone too seldom to be told.
-const SHORTEST: usize = 16;
+pub const SHORTEST_RANDOM: usize = 16;
 
 /// How such a text is made.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -29,20 +29,21 @@ impl fmt::Display for RandomForm {
 
 /// Where random texts stand within a text, and their forms.
 pub fn random_spans(text: &str) -> impl Iterator<Item = (Range<usize>, RandomForm)> {
-    let is_part = |c: char| c.is_ascii_alphanumeric() || matches!(c, '-' | '_' | '+' | '=');
-    let mut at = 0;
-    let runs = (text.len() >= SHORTEST).then(|| text.split_inclusive(move |c| !is_part(c)));
-    runs.into_iter().flatten().filter_map(move |run| {
-        let start = at;
-        at += run.len();
-        let run = run.trim_end_matches(|c| !is_part(c));
-        Some((start..start + run.len(), form(run)?))
-    })
+    let is_part = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'+' | b'=');
+    let (bytes, mut at) = (text.as_bytes(), 0);
+    let runs = std::iter::from_fn(move || {
+        let rest = bytes.get(at..).filter(|rest| rest.len() >= SHORTEST_RANDOM)?;
+        let start = at + rest.iter().position(is_part)?;
+        let run = bytes.get(start..)?;
+        at = start + run.iter().position(|byte| !is_part(byte)).unwrap_or(run.len());
+        Some(start..at)
+    });
+    runs.filter_map(|run| Some((run.clone(), form(text.get(run)?)?)))
 }
 
 /// The form of a run of letters and digits, if it looks random.
 fn form(run: &str) -> Option<RandomForm> {
-    if run.len() < SHORTEST {
+    if run.len() < SHORTEST_RANDOM {
         return None;
     }
     let bytes = run.as_bytes();

@@ -5,6 +5,8 @@ use std::sync::LazyLock;
 
 use regex::{Captures, Regex};
 
+use super::signs::TextSigns;
+
 /// What kind of secret it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum SecretKind {
@@ -88,15 +90,10 @@ const PARAMETERS: [&str; 13] = [
     "userhash",
 ];
 
-/// Below this length, a text without any of the signs of a named value can be no secret.
-const SHORT: usize = 16;
-
 /// The secrets in a text, in their order; `None` if nobody can tell, and it is to be taken for one.
 #[must_use]
 pub fn spans(text: &str) -> Option<Vec<SecretSpan>> {
-    // A secret stands behind a space, a colon or an equals sign, or is long.
-    let is_sign = |byte: u8| matches!(byte, b' ' | b'\t' | b':' | b'=');
-    if text.len() < SHORT && !text.bytes().any(is_sign) {
+    if !TextSigns::of(text).may_have_spans {
         return Some(Vec::new());
     }
     let secrets = SECRETS.as_ref()?;
@@ -186,4 +183,41 @@ fn span(text: &str, found: &Captures<'_>) -> Option<SecretSpan> {
         (whole.start, whole.end, SecretKind::Key)
     };
     Some(SecretSpan { range: start..stop, kind })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// Parts of which secrets are made, and what may stand between them.
+    fn part() -> impl Strategy<Value = String> {
+        let words = prop::sample::select(vec![
+            "bearer", "Basic", "ba\u{17f}ic", "DIGEST", "negotiate", "eyJ", "EYJ", "password", "passwd", "passphrase",
+            "secret", "api_key", "Access-Key", "accountkey", "private_\u{212a}ey", "token", "session-id", "sessionId",
+            "passcode", "code_verifier", "authorization_code", "recoveryCode", "pwd", "signature", "credential",
+            "credentials", "pin", "totp", "cvv", "cvc", "jwt", "csrf", "xsrf", "-----BEGIN ", "PRIVATE KEY", "-----",
+            "Private-Lines: ", "AKIA", "ASIA", "ghp_", "sk_live_", "sk_test_", "xoxb-", "AIza", "quay", "é", "id",
+        ]);
+        prop_oneof![
+            3 => words.prop_map(str::to_owned),
+            2 => "[ \t:=\"'\\\\@/._,;&-]{1,3}",
+            2 => "[A-Za-z0-9]{1,9}",
+            1 => "[A-Z0-9]{16}",
+            1 => "[A-Za-z0-9_-]{24,40}",
+            1 => "://[a-z]{1,3}:?[a-z]{0,3}@",
+        ]
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(4000))]
+
+        #[test]
+        fn no_secret_is_without_a_sign(parts in prop::collection::vec(part(), 1..9)) {
+            let text = parts.concat();
+            if SECRETS.as_ref().unwrap().is_match(&text) {
+                prop_assert!(TextSigns::of(&text).may_have_spans, "{:?}", text);
+            }
+        }
+    }
 }

@@ -27,9 +27,11 @@ const WORDS: [&str; 20] = [
 /// Is a text that is a secret in one place one in every other? A word is not.
 #[must_use]
 pub fn looks_random(text: &str) -> bool {
-    let has = |what: fn(&char) -> bool| text.chars().any(|c| what(&c));
-    let is_mixed = has(char::is_ascii_digit) && has(char::is_ascii_alphabetic);
-    !has(|c| c.is_whitespace()) && text.len() >= 8 && (is_mixed || text.len() >= 20)
+    if text.len() < 8 || text.contains(char::is_whitespace) {
+        return false;
+    }
+    let has = |what: fn(&u8) -> bool| text.as_bytes().iter().any(what);
+    text.len() >= 20 || has(u8::is_ascii_digit) && has(u8::is_ascii_alphabetic)
 }
 
 /// Can a value be a secret, under the name of one? A truth value, a type, a time, an id of zeros and an address without
