@@ -8,7 +8,7 @@ use super::edits::Edits;
 use super::layers::{in_literal, plain};
 use super::personal::{is_card, is_personal_name};
 use super::scrubber::{SecretLocation, looks_random};
-use faithful_clerk_model::json::scan::string_end;
+use faithful_clerk_model::json::scan::{plain_string_end, string_end};
 use faithful_clerk_model::secret::SecretKind;
 
 /// JSON in strings in JSON is followed so deep.
@@ -54,93 +54,118 @@ impl Scrubber<'_> {
         let (mut edits, mut at) = (Edits::of(text), 0);
         while let Some(byte) = bytes.get(at) {
             let start = at;
-            let kind = levels.last().and_then(|level| level.named.or(level.inherited));
-            let is_below =
-                levels.last().is_some_and(|level| level.is_below && level.named.is_none());
-            let mut new = None;
+            at += 1;
             match byte {
                 b'{' | b'[' => {
+                    let (kind, is_below) = inherited(&levels);
                     let inherited = kind.filter(|_| side == MessageSide::Request);
-                    let around = nearest(&levels);
                     levels.push(OpenBracket {
                         is_object: *byte == b'{',
                         inherited,
                         is_below: is_below || *byte == b'{' && inherited.is_some(),
                         name: None,
-                        around,
+                        around: nearest(&levels),
                         named: None,
                     });
-                    at += 1;
                 }
                 b'}' | b']' => {
                     levels.pop();
-                    at += 1;
                 }
                 b',' => {
                     if let Some(level) = levels.last_mut() {
                         (level.name, level.named) = (None, None);
                     }
-                    at += 1;
                 }
                 b'"' => {
-                    let end = string_end(bytes, at + 1);
-                    let close = end.map_or(bytes.len(), |end| end - 1);
+                    let plain_end = plain_string_end(bytes, at);
+                    let end = plain_end.or_else(|| string_end(bytes, at));
+                    let range = at..end.map_or(bytes.len(), |end| end - 1);
                     at = end.unwrap_or(bytes.len());
-                    let inner = text.get(start + 1..close).unwrap_or_default();
+                    let inner = text.get(range.clone()).unwrap_or_default();
+                    let is_plain = plain_end.is_some();
                     let is_name = levels.last().is_some_and(|l| l.is_object && l.name.is_none())
                         && bytes.get(at..).unwrap_or_default().trim_ascii_start().starts_with(b":");
-                    if is_name {
-                        let name = plain(inner);
-                        let around =
-                            nearest(&levels).and_then(|at| levels.get(at)?.name.as_deref());
-                        let facts = self.name_facts(&name);
-                        let named = facts.kind.or_else(|| {
-                            let is_one = self.is_personal && is_personal_name(&name, around?);
-                            is_one.then_some(SecretKind::Personal)
-                        });
-                        if let Some(level) = levels.last_mut() {
-                            (level.name, level.named) = (Some(name), named);
-                        }
-                        if !self.memory.is_plain_name(facts) {
-                            // A map may be keyed by tokens.
-                            let location = SecretLocation::of("the names of members");
-                            new = in_literal(inner, &mut |inner| self.name(inner, facts, location))
-                                .map(|new| (start + 1..close, new));
-                        }
-                    } else {
-                        let level = nearest(&levels).and_then(|at| levels.get(at));
-                        let name = level.and_then(|level| level.name.as_deref());
-                        let name = name.unwrap_or_default();
-                        let is_kind = |inner: &str| !is_below || looks_random(inner);
-                        new = in_literal(inner, &mut |inner| {
-                            let kind = kind.filter(|_| is_kind(inner));
-                            self.value(inner, name, kind, side, depth)
-                        })
-                        .map(|new| (start + 1..close, new));
+                    let new = match is_name {
+                        true => self.member(inner, is_plain, &mut levels),
+                        false => self.member_value(inner, is_plain, &levels, (side, depth)),
+                    };
+                    if let Some(new) = new {
+                        edits.replace(range, &new);
                     }
                 }
                 b'-' | b'0'..=b'9' => {
                     let rest = bytes.get(at..).unwrap_or_default();
                     let is_number = |byte: &u8| byte.is_ascii_digit() || b"+-.eE".contains(byte);
                     at += rest.iter().position(|byte| !is_number(byte)).unwrap_or(rest.len());
-                    let is_one = side == MessageSide::Request && !is_below;
                     let number = text.get(start..at).unwrap_or_default();
-                    let is_card = self.is_personal && is_card(number);
-                    let kind = kind.filter(|_| is_one);
-                    if let Some(kind) = kind.or(is_card.then_some(SecretKind::Personal)) {
-                        let name = levels.last().and_then(|level| level.name.as_deref());
-                        let location = SecretLocation::named("member", name.unwrap_or_default());
-                        let pseudonym = self.secret(number, kind, location);
-                        new = pseudonym.map(|pseudonym| (start..at, digits(number, &pseudonym)));
+                    if let Some(new) = self.number(number, &levels, side) {
+                        edits.replace(start..at, &new);
                     }
                 }
-                _ => at += 1,
-            }
-            if let Some((range, new)) = new {
-                edits.replace(range, &new);
+                _ => {}
             }
         }
         edits.done()
+    }
+
+    /// The name of a member, as it stands there: what comes is its value.
+    fn member<'t>(
+        &mut self,
+        inner: &'t str,
+        is_plain: bool,
+        levels: &mut [OpenBracket<'t>],
+    ) -> Option<String> {
+        let name = if is_plain { Cow::Borrowed(inner) } else { plain(inner) };
+        let facts = self.name_facts(&name);
+        let named = facts.kind.or_else(|| {
+            let around = nearest(levels).and_then(|at| levels.get(at)?.name.as_deref());
+            let is_one = self.is_personal && is_personal_name(&name, around.unwrap_or_default());
+            is_one.then_some(SecretKind::Personal)
+        });
+        if let Some(level) = levels.last_mut() {
+            (level.name, level.named) = (Some(name), named);
+        }
+        if self.memory.is_plain_name(facts) {
+            return None;
+        }
+        // A map may be keyed by tokens.
+        let location = SecretLocation::of("the names of members");
+        in_literal(inner, &mut |inner| self.name(inner, facts, location))
+    }
+
+    /// A text that is a value, as it stands there.
+    fn member_value(
+        &mut self,
+        inner: &str,
+        is_plain: bool,
+        levels: &[OpenBracket<'_>],
+        (side, depth): (MessageSide, usize),
+    ) -> Option<String> {
+        let (kind, is_below) = inherited(levels);
+        let level = nearest(levels).and_then(|at| levels.get(at));
+        let name = level.and_then(|level| level.name.as_deref()).unwrap_or_default();
+        let mut value = |inner: &str| {
+            let kind = kind.filter(|_| !is_below || looks_random(inner));
+            self.value(inner, name, kind, side, depth)
+        };
+        if is_plain { value(inner) } else { in_literal(inner, &mut value) }
+    }
+
+    /// A number that is a value.
+    fn number(
+        &mut self,
+        number: &str,
+        levels: &[OpenBracket<'_>],
+        side: MessageSide,
+    ) -> Option<String> {
+        let (kind, is_below) = inherited(levels);
+        let is_card = self.is_personal && is_card(number);
+        let kind = kind.filter(|_| side == MessageSide::Request && !is_below);
+        let kind = kind.or(is_card.then_some(SecretKind::Personal))?;
+        let name = levels.last().and_then(|level| level.name.as_deref());
+        let location = SecretLocation::named("member", name.unwrap_or_default());
+        let pseudonym = self.secret(number, kind, location)?;
+        Some(digits(number, &pseudonym))
     }
 
     /// The value of a member, decoded.
@@ -160,6 +185,12 @@ impl Scrubber<'_> {
             _ => self.any(value, location, depth),
         }
     }
+}
+
+/// What the value that comes is a secret by, and whether it is below an object with a secret's name.
+fn inherited(levels: &[OpenBracket<'_>]) -> (Option<SecretKind>, bool) {
+    let Some(level) = levels.last() else { return (None, false) };
+    (level.named.or(level.inherited), level.is_below && level.named.is_none())
 }
 
 /// The innermost level that has a name. It is known without going through them: there may be a million.

@@ -7,6 +7,7 @@ use std::ops::Range;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
+use faithful_clerk_model::json::scan::unescape_inner;
 
 /// A character, and where its encoding stands.
 type Unit = (char, Range<usize>);
@@ -17,7 +18,7 @@ pub(super) fn in_literal(
     literal: &str,
     f: &mut dyn FnMut(&str) -> Option<String>,
 ) -> Option<String> {
-    if !literal.contains('\\') {
+    if memchr::memchr(b'\\', literal.as_bytes()).is_none() {
         return f(literal);
     }
     let Some(inner) = undone(literal) else { return f(literal) };
@@ -35,9 +36,10 @@ pub(super) fn in_literal(
 
 /// What the characters of a JSON string say, given without its quotation marks, as far as that can be said.
 pub(super) fn plain(literal: &str) -> Cow<'_, str> {
-    match literal.contains('\\').then(|| undone(literal)) {
-        Some(Some(plain)) => Cow::Owned(plain),
-        Some(None) | None => Cow::Borrowed(literal),
+    let escape = memchr::memchr(b'\\', literal.as_bytes());
+    match escape.and_then(|_| undone(literal)) {
+        Some(plain) => Cow::Owned(plain),
+        None => Cow::Borrowed(literal),
     }
 }
 
@@ -101,6 +103,10 @@ fn replaced(
 
 /// A literal with its escapes undone, if they are right.
 fn undone(literal: &str) -> Option<String> {
+    if let Some(bytes) = unescape_inner(literal) {
+        return String::from_utf8(bytes.into_owned()).ok();
+    }
+    // Half of a surrogate pair, or a control character: some readers let them pass.
     let (mut plain, mut rest) = (String::with_capacity(literal.len()), literal);
     while let Some(at) = rest.find('\\') {
         let (before, escaped) = rest.split_at(at);
@@ -139,7 +145,6 @@ fn escape(text: &str) -> Option<(char, usize)> {
         return Some(match (char::from_u32(u32::from(unit)), pair()) {
             (Some(c), _) => (c, 6),
             (None, Some(c)) => (c, 12),
-            // Half of a pair: some readers let it pass.
             (None, None) => (char::REPLACEMENT_CHARACTER, 6),
         });
     }

@@ -18,7 +18,15 @@ const GRANTS: [&str; 4] = ["code", "state", "nonce", "ticket"];
 impl Scrubber<'_> {
     /// Replaces what is a secret by its form, by the name before it, or since it is one elsewhere.
     pub(super) fn text(&mut self, text: &str, location: SecretLocation<'_>) -> Option<String> {
-        let signs = TextSigns::of(text);
+        self.text_with(text, TextSigns::of(text), location)
+    }
+
+    fn text_with(
+        &mut self,
+        text: &str,
+        signs: TextSigns,
+        location: SecretLocation<'_>,
+    ) -> Option<String> {
         if self.is_quiet(signs) {
             return None;
         }
@@ -148,23 +156,16 @@ impl Scrubber<'_> {
         location: SecretLocation<'_>,
         depth: usize,
     ) -> Option<String> {
-        let start = text.trim_start();
-        let begins = start.starts_with(['{', '[']);
-        let is_url = has_scheme(text) || (start.starts_with('/') && text.contains('?'));
+        let signs = TextSigns::of(text);
+        let first = text.bytes().find(|byte| !byte.is_ascii_whitespace());
+        let is_url = signs.has_scheme || (first == Some(b'/') && text.contains('?'));
         let is_json = || is_json_or_lines(text) || begins_as_json(text);
-        if begins && depth > 0 && is_json() {
+        if matches!(first, Some(b'{' | b'[')) && depth > 0 && is_json() {
             self.json(text, super::json::MessageSide::Request, depth - 1)
         } else if is_url && !text.contains(char::is_whitespace) {
             self.url(text)
         } else {
-            self.text(text, location)
+            self.text_with(text, signs, location)
         }
     }
-}
-
-/// Does a text have `://` in it?
-fn has_scheme(text: &str) -> bool {
-    let bytes = text.as_bytes();
-    memchr::memchr_iter(b':', bytes)
-        .any(|at| bytes.get(at + 1..).is_some_and(|behind| behind.starts_with(b"//")))
 }

@@ -11,6 +11,8 @@ pub struct TextSigns {
     pub longest_run: usize,
     /// All of it is ASCII.
     pub is_ascii: bool,
+    /// It has `://` in it.
+    pub has_scheme: bool,
 }
 
 /// Letters and digits.
@@ -44,8 +46,13 @@ impl TextSigns {
     #[must_use]
     pub fn of(text: &str) -> Self {
         let bytes = text.as_bytes();
-        let mut signs =
-            Self { may_have_spans: false, longest_word: 0, longest_run: 0, is_ascii: true };
+        let mut signs = Self {
+            may_have_spans: false,
+            longest_word: 0,
+            longest_run: 0,
+            is_ascii: true,
+            has_scheme: false,
+        };
         let (mut at, mut token, mut run) = (0, 0, 0);
         loop {
             let word = at;
@@ -60,8 +67,9 @@ impl TextSigns {
                 return signs;
             };
             signs.is_ascii &= sign.is_ascii();
+            let behind = bytes.get(at + 1..).unwrap_or_default();
+            signs.has_scheme |= *sign == b':' && behind.starts_with(b"//");
             if !signs.may_have_spans {
-                let behind = bytes.get(at + 1..).unwrap_or_default();
                 signs.may_have_spans = is_key(before, word)
                     || match sign {
                         b' ' | b'\t' => ends_as_scheme(before),
@@ -180,8 +188,13 @@ mod tests {
     #[test]
     fn runs_are_measured_and_plain_words_have_no_sign() {
         let signs = TextSigns::of("a north-quay_2 é");
-        let expected =
-            TextSigns { may_have_spans: false, longest_word: 5, longest_run: 12, is_ascii: false };
+        let expected = TextSigns {
+            may_have_spans: false,
+            longest_word: 5,
+            longest_run: 12,
+            is_ascii: false,
+            has_scheme: false,
+        };
         assert_eq!(signs, expected);
         for plain in [
             "2027-01-31T12:00:00Z",

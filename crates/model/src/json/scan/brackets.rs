@@ -58,6 +58,14 @@ fn skip_string_blocks(bytes: &[u8], from: usize, state: &mut ScanState) -> usize
     at
 }
 
+/// The same as `string_end`, of a string without escapes and control characters.
+#[inline]
+#[must_use]
+pub fn plain_string_end(bytes: &[u8], from: usize) -> Option<usize> {
+    let plain = from + plain_prefix(bytes.get(from..)?);
+    (bytes.get(plain) == Some(&b'"')).then_some(plain + 1)
+}
+
 /// The index behind the quotation mark that ends a string; `from` is behind the one that begins it.
 #[inline]
 pub fn string_end(bytes: &[u8], from: usize) -> Option<usize> {

@@ -19,7 +19,13 @@ pub fn unescape(literal: &str) -> Option<Cow<'_, str>> {
 /// serde_json.
 #[must_use]
 pub fn unescape_bytes(literal: &str) -> Option<Cow<'_, [u8]>> {
-    let inner = literal.strip_prefix('"')?.strip_suffix('"')?.as_bytes();
+    unescape_inner(literal.strip_prefix('"')?.strip_suffix('"')?)
+}
+
+/// The same of a literal without its quotation marks.
+#[must_use]
+pub fn unescape_inner(literal: &str) -> Option<Cow<'_, [u8]>> {
+    let inner = literal.as_bytes();
     let mut at = plain_prefix(inner);
     if at == inner.len() {
         return Some(Cow::Borrowed(inner));
@@ -38,7 +44,7 @@ pub fn unescape_bytes(literal: &str) -> Option<Cow<'_, [u8]>> {
                 b'b' => 8,
                 b'f' => 12,
                 b'u' => {
-                    let text: String = serde_json::from_str(literal).ok()?;
+                    let text: String = serde_json::from_str(&format!("\"{literal}\"")).ok()?;
                     return Some(Cow::Owned(text.into_bytes()));
                 }
                 _ => return None,

@@ -9,8 +9,7 @@ mod literal;
 mod special;
 mod state;
 
-pub use brackets::string_end;
-pub use brackets::{BracketScan, scan_brackets};
-pub use literal::{unescape, unescape_bytes};
+pub use brackets::{BracketScan, plain_string_end, scan_brackets, string_end};
+pub use literal::{unescape, unescape_bytes, unescape_inner};
 pub use special::SpecialBytes;
 pub use state::ScanState;
