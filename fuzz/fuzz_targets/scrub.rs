@@ -3,6 +3,7 @@
 #![no_main]
 
 use std::collections::BTreeMap;
+use std::io::Cursor;
 use std::num::NonZero;
 use std::sync::LazyLock;
 
@@ -93,10 +94,11 @@ fuzz_target!(|data: &str| {
     let rules = SecretRules::default();
     let mut scrubber = Scrubber::new(&rules, ScrubKey::new(b"a key of sixteen characters"));
     let threads = NonZero::<usize>::MIN;
-    collect(&mut scrubber, Source::of(line.as_bytes()), &OPTIONS, threads);
+    let (mut first, mut copy) = (Vec::new(), Vec::new());
+    collect(&mut scrubber, Source::of(line.as_bytes()), &OPTIONS, threads, &mut first).expect("memory can be written");
     scrubber.begin();
-    let mut copy = Vec::new();
-    replace(&mut scrubber, Source::of(line.as_bytes()), line.as_bytes(), &OPTIONS, threads, &mut copy).expect("memory can be written");
+    let originals = (line.as_bytes(), Cursor::new(line.as_bytes()));
+    replace(&mut scrubber, first.as_slice(), originals, threads, &mut copy).expect("memory can be written");
     let scrubbed = String::from_utf8(copy).expect("text stays text");
     let value: Value = serde_json::from_str(&scrubbed).expect("JSON stays JSON");
     let mut all = scrubbed.clone();

@@ -1,6 +1,7 @@
 //! Any bytes as a recording of any format, scrubbed: as many bytes come out, on one thread as on three.
 #![no_main]
 
+use std::io::Cursor;
 use std::num::NonZero;
 
 use faithful_clerk_model::secret::SecretRules;
@@ -12,10 +13,10 @@ fn scrubbed(data: &[u8], options: &ReadOptions, threads: usize) -> Vec<u8> {
     let rules = SecretRules::default();
     let mut scrubber = Scrubber::new(&rules, ScrubKey::new(b"a key of sixteen characters")).personal(true);
     let threads = NonZero::new(threads).expect("more than none");
-    collect(&mut scrubber, Source::of(data), options, threads);
+    let (mut first, mut copy) = (Vec::new(), Vec::new());
+    collect(&mut scrubber, Source::of(data), options, threads, &mut first).expect("memory can be written");
     scrubber.begin();
-    let mut copy = Vec::new();
-    replace(&mut scrubber, Source::of(data), data, options, threads, &mut copy).expect("memory can be written");
+    replace(&mut scrubber, first.as_slice(), (data, Cursor::new(data)), threads, &mut copy).expect("memory can be written");
     copy
 }
 

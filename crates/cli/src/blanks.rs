@@ -16,7 +16,7 @@ pub(crate) fn print_blanks(blanks: &Blanks) {
         counted(all, "place")
     ));
     for ((place, reason), BlankedPlaces { count, first }) in blanks {
-        let behind = if *place == BETWEEN { "behind " } else { "" };
+        let behind = if place == BETWEEN { "behind " } else { "" };
         let first: Vec<String> = first.iter().map(|number| format!("{behind}#{number}")).collect();
         let more = if first.len() as u64 == *count { "" } else { " …" };
         print_error(&format!("  {count} × {place}, because {reason}: {}{more}", first.join(" ")));

@@ -13,6 +13,7 @@ mod plain;
 mod timing;
 
 use std::fmt::Write as _;
+use std::io::Cursor;
 use std::num::NonZero;
 
 use faithful_clerk_check::{Check, parse_contract_with_files};
@@ -41,10 +42,12 @@ fn scrubbed(recording: &str, threads: usize) -> u64 {
     let mut scrubber = Scrubber::new(&rules, ScrubKey::new(b"a key of sixteen characters"));
     let threads = NonZero::new(threads).expect("more than none");
     let bytes = recording.as_bytes();
-    collect(&mut scrubber, Source::of(bytes), &options, threads);
+    let mut first_copy = Vec::new();
+    collect(&mut scrubber, Source::of(bytes), &options, threads, &mut first_copy)
+        .expect("memory can be written");
     scrubber.begin();
-    let mut sink = std::io::sink();
-    replace(&mut scrubber, Source::of(bytes), bytes, &options, threads, &mut sink)
+    let (originals, mut sink) = ((bytes, Cursor::new(bytes)), std::io::sink());
+    replace(&mut scrubber, first_copy.as_slice(), originals, threads, &mut sink)
         .expect("memory can be read");
     scrubber.report().replaced.values().sum()
 }

@@ -1,9 +1,11 @@
 //! What can't be looked into is blanked: better nothing than a secret.
 
+use std::borrow::Cow;
 use std::collections::BTreeMap;
 use std::fmt;
 
 use faithful_clerk_model::secret::looks_random;
+use serde::{Deserialize, Serialize};
 
 /// The place of what is no entry; its number is that of the entry before.
 pub const BETWEEN: &str = "a part of the recording";
@@ -12,7 +14,7 @@ pub const BETWEEN: &str = "a part of the recording";
 const MOST_NAMED: usize = 10;
 
 /// Why something can't be looked into.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub enum BlankReason {
     /// It is no part of a recording that can be read: broken off, too large, of no known form.
     Unreadable,
@@ -39,7 +41,7 @@ impl fmt::Display for BlankReason {
 }
 
 /// How often something was blanked, and in which entries first.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct BlankedPlaces {
     /// How often.
     pub count: u64,
@@ -48,11 +50,11 @@ pub struct BlankedPlaces {
 }
 
 /// What was blanked, by place and reason.
-pub type Blanks = BTreeMap<(&'static str, BlankReason), BlankedPlaces>;
+pub type Blanks = BTreeMap<(Cow<'static, str>, BlankReason), BlankedPlaces>;
 
 /// Notes that something was blanked in this entry.
 pub(super) fn note(blanks: &mut Blanks, place: &'static str, reason: BlankReason, entry: u64) {
-    let places = blanks.entry((place, reason)).or_default();
+    let places = blanks.entry((Cow::Borrowed(place), reason)).or_default();
     places.count += 1;
     if places.first.len() < MOST_NAMED && places.first.last() != Some(&entry) {
         places.first.push(entry);

@@ -175,10 +175,12 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
 
     /// A name and a value. The same pair comes again and again.
     fn pair(&mut self, node: Node<'p, 't>, sort: PairSort, names: Names<'_>) {
-        if self.scrubber.memory.is_plain_pair(node.raw(), sort) {
+        let scrubber = &mut *self.scrubber;
+        if let Some(words) = scrubber.memory.plain_pair(node.raw(), sort) {
+            scrubber.words.extend_from_slice(words);
             return;
         }
-        let before = self.scrubber.effects;
+        let before = (scrubber.effects, scrubber.words.len());
         let word = node.word("name");
         for (name, value) in node.members() {
             let plain = self.name(name);
@@ -195,8 +197,10 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
                 self.own(value, names.member(&plain));
             }
         }
-        if self.scrubber.effects == before {
-            self.scrubber.memory.enter_plain_pair(node.raw(), sort);
+        let scrubber = &mut *self.scrubber;
+        if scrubber.effects == before.0 {
+            let words = scrubber.words.get(before.1..).unwrap_or_default();
+            scrubber.memory.enter_plain_pair(node.raw(), sort, words);
         }
     }
 
@@ -279,7 +283,8 @@ fn nearest(open: &[(usize, Option<Cow<'_, str>>, Option<usize>)]) -> Option<usiz
 /// The content coding that the headers of a request or response name.
 fn coding_of(root: Node<'_, '_>, message: &str) -> Option<String> {
     let headers = root.member(message)?.member("headers")?;
-    let is_it = |header: &Node<'_, '_>| header.word("name").eq_ignore_ascii_case("content-encoding");
+    let is_it =
+        |header: &Node<'_, '_>| header.word("name").eq_ignore_ascii_case("content-encoding");
     let value = headers.items().find(is_it)?.member("value")?;
     value.text().map(Cow::into_owned)
 }

@@ -1,10 +1,12 @@
 //! The secrets that were found, and where they stand once more: in time that depends on the text alone, however many there are.
 
 use std::collections::{BTreeSet, HashMap, HashSet};
+use std::hash::BuildHasher as _;
 use std::ops::Range;
 
 use faithful_clerk_model::secret::TextSigns;
-use foldhash::fast::RandomState;
+use foldhash::fast::{FixedState, RandomState};
+use serde::{Deserialize, Serialize};
 
 /// How a secret lies around its longest word: so many bytes before it, and so many in all.
 type Frame = (usize, usize);
@@ -49,6 +51,33 @@ impl KnownSecrets {
         }
     }
 
+    /// The words by which they are found.
+    pub(super) fn words(&self) -> KnownWords {
+        let mut known = KnownWords::default();
+        for secret in &self.all {
+            let bytes = secret.as_bytes();
+            for range in words(secret) {
+                let Some(word) = secret.get(range.clone()) else { continue };
+                if !self
+                    .frames
+                    .get(word)
+                    .is_some_and(|all| all.contains(&(range.start, secret.len())))
+                {
+                    continue;
+                }
+                if is_noted(word) {
+                    let byte = |at: Option<usize>| at.and_then(|at| bytes.get(at)).copied();
+                    let around = [byte(range.start.checked_sub(1)), byte(Some(range.end))];
+                    let around = around.map(Option::unwrap_or_default);
+                    known.around.entry(hash(word)).or_default().insert(around);
+                } else {
+                    known.has_others = true;
+                }
+            }
+        }
+        known
+    }
+
     pub(super) fn into_sorted(self) -> Vec<String> {
         let mut all: Vec<String> = self.all.into_iter().collect();
         all.sort();
@@ -84,6 +113,86 @@ impl KnownSecrets {
             }
         }
         found
+    }
+}
+
+/// A word with a digit in it that is this long, or any that is that long, is noted on the first way: a known secret whose longest
+/// word is another can stand anywhere.
+pub(super) const SHORTEST_WITH_DIGIT: usize = 5;
+pub(super) const SHORTEST_OTHER: usize = 16;
+
+fn is_noted(word: &str) -> bool {
+    let has_digit = || word.bytes().any(|byte| byte.is_ascii_digit());
+    word.is_ascii()
+        && (word.len() >= SHORTEST_OTHER || word.len() >= SHORTEST_WITH_DIGIT && has_digit())
+}
+
+/// A noted word: its hash, and in the lowest two bytes what stands before and behind it, or zeros.
+type NotedWord = u64;
+
+/// The noted words of a text.
+pub(super) fn noted_words(text: &str) -> impl Iterator<Item = NotedWord> {
+    let byte = |at: Option<usize>| at.and_then(|at| text.as_bytes().get(at)).copied();
+    words(text).filter_map(move |range| {
+        let word = text.get(range.clone()).filter(|word| is_noted(word))?;
+        let around = [byte(range.start.checked_sub(1)), byte(Some(range.end))];
+        Some(hash(word) | u64::from(u16::from_be_bytes(around.map(Option::unwrap_or_default))))
+    })
+}
+
+/// The hash of a word; the lowest two bytes are zeros.
+fn hash(word: &str) -> u64 {
+    FixedState::default().hash_one(word) & !0xffff
+}
+
+/// The words of known secrets, by which it is told what has to be gone over again.
+#[derive(Debug, Default)]
+pub(super) struct KnownWords {
+    /// What stands in the secrets before and behind each of those that are noted; zero where the secret begins or ends.
+    around: HashMap<u64, BTreeSet<[u8; 2]>, RandomState>,
+    /// There is one that is not noted.
+    has_others: bool,
+}
+
+impl KnownWords {
+    /// Can one of them be among these?
+    pub(super) fn may_be_among(&self, noted: &NotedWords) -> bool {
+        self.has_others || noted.is_beyond || noted.words.iter().any(|word| self.fits(*word))
+    }
+
+    /// Those that may be anywhere.
+    #[cfg(test)]
+    pub(super) fn any() -> Self {
+        Self { has_others: true, ..Self::default() }
+    }
+
+    fn fits(&self, word: NotedWord) -> bool {
+        let [.., before, behind] = word.to_be_bytes();
+        let fits = |known: u8, here: u8| known == 0 || known == here;
+        self.around.get(&(word & !0xffff)).is_some_and(|around| {
+            around.iter().any(|known| fits(known[0], before) && fits(known[1], behind))
+        })
+    }
+}
+
+/// So many words are noted of a batch.
+const MOST_NOTED: usize = 1 << 16;
+
+/// What was noted of the words of a batch.
+#[derive(Debug, Default, Serialize, Deserialize)]
+pub(super) struct NotedWords {
+    words: Vec<NotedWord>,
+    /// There were more than are noted.
+    is_beyond: bool,
+}
+
+impl NotedWords {
+    pub(super) fn of(mut words: Vec<NotedWord>) -> Self {
+        words.sort_unstable();
+        words.dedup();
+        let is_beyond = words.len() > MOST_NOTED;
+        words.truncate(if is_beyond { 0 } else { MOST_NOTED });
+        Self { words, is_beyond }
     }
 }
 

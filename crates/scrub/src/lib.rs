@@ -13,6 +13,7 @@ mod blank;
 mod edits;
 mod entry;
 mod exchange;
+mod first_copy;
 mod json;
 mod known;
 mod lanes;

@@ -14,6 +14,9 @@ use faithful_clerk_model::secret::SecretKind;
 const SLOTS: usize = 4096;
 const LONGEST: usize = 256;
 
+/// A pair with more noted words is not remembered.
+const MOST_WORDS: usize = 8;
+
 /// The last values that belong to texts. Each text has one slot, and takes it from the one that was there.
 #[derive(Debug)]
 struct Recent<V> {
@@ -78,6 +81,14 @@ pub(super) struct HeaderFacts {
     pub(super) sort: HeaderSort,
 }
 
+/// A pair of a name and a value with nothing in it but some words.
+#[derive(Debug, Clone)]
+struct PlainPair {
+    sort: PairSort,
+    look: Look,
+    words: Box<[u64]>,
+}
+
 /// What counts for a secret changes from one way over a recording to the next; each has a number.
 type Look = u32;
 
@@ -87,7 +98,7 @@ pub(super) struct Memory {
     names: Recent<NameFacts>,
     headers: Recent<HeaderFacts>,
     pseudonyms: Recent<String>,
-    pairs: Recent<(PairSort, Look)>,
+    pairs: Recent<PlainPair>,
     /// Room for what an entry is made of.
     pub(super) tokens: Vec<Token>,
 }
@@ -113,11 +124,7 @@ impl Memory {
     }
 
     /// What a header field of that name holds.
-    pub(super) fn header(
-        &mut self,
-        name: &str,
-        find: impl FnOnce() -> HeaderFacts,
-    ) -> HeaderFacts {
+    pub(super) fn header(&mut self, name: &str, find: impl FnOnce() -> HeaderFacts) -> HeaderFacts {
         self.headers.get_or_find(name, find)
     }
 
@@ -126,14 +133,17 @@ impl Memory {
         self.pseudonyms.get_or_find(secret, make)
     }
 
-    /// Was there nothing in this pair of a name and a value?
-    pub(super) fn is_plain_pair(&self, pair: &str, sort: PairSort) -> bool {
-        pair.len() <= LONGEST && self.pairs.get(pair) == Some(&(sort, self.look))
+    /// The words of this pair of a name and a value, if there was nothing else in it.
+    pub(super) fn plain_pair(&self, pair: &str, sort: PairSort) -> Option<&[u64]> {
+        let known = self.pairs.get(pair).filter(|_| pair.len() <= LONGEST)?;
+        (known.sort == sort && known.look == self.look).then_some(&known.words)
     }
 
-    /// Notes that there is nothing in a pair.
-    pub(super) fn enter_plain_pair(&mut self, pair: &str, sort: PairSort) {
-        self.pairs.enter(pair, (sort, self.look));
+    /// Notes that there is nothing in a pair but these words.
+    pub(super) fn enter_plain_pair(&mut self, pair: &str, sort: PairSort, words: &[u64]) {
+        if words.len() <= MOST_WORDS {
+            self.pairs.enter(pair, PlainPair { sort, look: self.look, words: words.into() });
+        }
     }
 
     /// Forgets what has nothing in it, since now something else counts.

@@ -127,7 +127,9 @@ impl Scrubber<'_> {
         for (number, pair) in value.split(between).enumerate() {
             let start = at;
             at += pair.len() + between.len();
-            let Some((name, text)) = pair.split_once('=').filter(|_| number < most) else { continue };
+            let Some((name, text)) = pair.split_once('=').filter(|_| number < most) else {
+                continue;
+            };
             let location = SecretLocation::named("cookie", name);
             let is_around = |c: char| c == '"' || c == ',' || c.is_whitespace();
             let behind = text.trim_start_matches(is_around);

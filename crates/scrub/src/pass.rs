@@ -1,12 +1,13 @@
 //! The two ways over a recording.
 
-use std::io::{self, Read, Write};
+use std::io::{self, BufRead, Read, Seek, SeekFrom, Write};
 use std::num::NonZero;
 use std::ops::Range;
 
 use super::blank::{self, BETWEEN, BlankReason};
+use super::first_copy::{self, PartPlace};
 use super::json::{DEEPEST, MessageSide};
-use super::known::KnownSecrets;
+use super::known::{KnownSecrets, KnownWords, NotedWords};
 use super::lanes::in_lanes;
 use super::{ScrubReport, Scrubber};
 use faithful_clerk_recording::{ReadOptions, RecordingPart, Source, recording_parts};
@@ -23,13 +24,9 @@ const HEAVY: usize = 8 << 20;
 /// A part within a batch.
 #[derive(Debug, Clone)]
 struct BatchedPart {
-    /// Where it starts in the recording.
-    offset: u64,
     /// Where it lies in the batch.
     range: Range<usize>,
-    part: RecordingPart,
-    /// The number of its entry.
-    entry: u64,
+    is: PartPlace,
 }
 
 /// Parts that are gone over together.
@@ -40,45 +37,100 @@ struct PartBatch {
 }
 
 /// What was done with a batch.
-struct ScrubbedBatch {
+#[derive(Debug)]
+pub(super) struct ScrubbedBatch {
     /// Its parts, each with its new bytes if there are some.
-    parts: Vec<(BatchedPart, Option<Vec<u8>>)>,
-    report: ScrubReport,
-    known: KnownSecrets,
+    pub(super) parts: Vec<(PartPlace, Option<Vec<u8>>)>,
+    pub(super) report: ScrubReport,
+    pub(super) known: KnownSecrets,
+    pub(super) words: NotedWords,
 }
 
-/// The first way: collects what is a secret in a recording, on so many threads.
+/// A batch on the second way.
+enum SecondBatch {
+    /// No known secret can be in it but those that are replaced.
+    Kept(ScrubbedBatch),
+    /// It has to be gone over again.
+    Again(PartBatch),
+}
+
+/// The first way: collects what is a secret in a recording, on so many threads, and writes into `first_copy` what its parts
+/// become without knowing the secrets of others.
+///
+/// # Errors
+/// What prevents writing.
 pub fn collect(
     scrubber: &mut Scrubber<'_>,
     source: Source<'_>,
     opening: &ReadOptions,
     threads: NonZero<usize>,
-) {
+    first_copy: &mut impl Write,
+) -> io::Result<()> {
     let forks = scrubber.fork();
-    in_batches(&forks, source, opening, threads, |done| scrubber.join(done.report, done.known));
+    let mut written = Ok(());
+    let worker = || {
+        let mut fork = forks.fork();
+        move |batch: PartBatch| fork.batch(batch)
+    };
+    let is_heavy = |batch: &PartBatch| batch.bytes.len() > HEAVY;
+    let produce = |give: &mut dyn FnMut(PartBatch)| batches(source, opening, give);
+    in_lanes(threads, worker, is_heavy, produce, |mut done: ScrubbedBatch| {
+        scrubber.join_known(std::mem::take(&mut done.known));
+        if written.is_ok() {
+            written = first_copy::write(done, first_copy);
+        }
+    });
+    written?;
+    first_copy.flush()
 }
 
-/// The second way: writes a copy of a recording with its secrets replaced, on so many threads. `source` and `original`
-/// each give its bytes, unpacked.
+/// The second way: writes a copy of a recording with its secrets replaced, on so many threads. `originals` give its bytes,
+/// unpacked: one is read from its start to its end, the other where it is needed. Most of what is written comes out of `first_copy`.
 ///
 /// # Errors
-/// What prevents reading `original` and writing.
+/// What prevents reading and writing.
 pub fn replace(
     scrubber: &mut Scrubber<'_>,
-    source: Source<'_>,
-    original: impl Read,
-    opening: &ReadOptions,
+    first_copy: impl BufRead,
+    originals: (impl Read, impl Read + Seek),
+    threads: NonZero<usize>,
+    sink: &mut impl Write,
+) -> io::Result<()> {
+    let known = scrubber.known_words();
+    second_way(scrubber, first_copy, originals, &known, threads, sink)
+}
+
+/// The same, where what may have one of these words in it is gone over again.
+fn second_way(
+    scrubber: &mut Scrubber<'_>,
+    first_copy: impl BufRead,
+    (original, again): (impl Read, impl Read + Seek),
+    known: &KnownWords,
     threads: NonZero<usize>,
     sink: &mut impl Write,
 ) -> io::Result<()> {
     let mut copy = Splice { original, sink, at: 0 };
-    let mut failed = None;
+    let (mut copied, mut given) = (Ok(()), Ok(()));
     let mut gap = Gap::Unknown;
     let forks = scrubber.fork();
     scrubber.entry = 0;
-    in_batches(&forks, source, opening, threads, |scrubbed| {
+    let worker = || {
+        let mut fork = forks.fork();
+        move |batch: SecondBatch| match batch {
+            SecondBatch::Kept(done) => done,
+            SecondBatch::Again(batch) => fork.batch(batch),
+        }
+    };
+    let is_heavy = |batch: &SecondBatch| match batch {
+        SecondBatch::Kept(_) => false,
+        SecondBatch::Again(batch) => batch.bytes.len() > HEAVY,
+    };
+    let produce = |give: &mut dyn FnMut(SecondBatch)| {
+        given = second_batches(first_copy, again, known, give);
+    };
+    in_lanes(threads, worker, is_heavy, produce, |scrubbed: ScrubbedBatch| {
         for (part, new) in scrubbed.parts {
-            if failed.is_some() {
+            if copied.is_err() {
                 return;
             }
             gap = match (part.part, &gap) {
@@ -86,22 +138,63 @@ pub fn replace(
                 (RecordingPart::Entry, _) => Gap::BehindEntry,
                 _ => Gap::Strict,
             };
-            let length = part.range.len() as u64;
-            let copied = between(scrubber, &mut copy, Some(part.offset), gap)
-                .and_then(|()| copy.part(length, new.as_deref()));
+            copied = between(scrubber, &mut copy, Some(part.offset), gap)
+                .and_then(|()| copy.part(part.length, new.as_deref()));
             if gap == Gap::BeforeEntries {
                 gap = Gap::BehindEntry;
             }
             scrubber.entry = part.entry;
-            failed = copied.err();
         }
-        scrubber.join(scrubbed.report, scrubbed.known);
+        scrubber.join(scrubbed.report);
     });
-    if let Some(error) = failed {
-        return Err(error);
-    }
+    given.and(copied)?;
     between(scrubber, &mut copy, None, gap)?;
     copy.sink.flush()
+}
+
+/// Cuts a recording into batches of parts.
+fn batches(source: Source<'_>, opening: &ReadOptions, give: &mut dyn FnMut(PartBatch)) {
+    let (mut batch, mut entry) = (PartBatch::default(), 0);
+    recording_parts(source, opening, &mut |offset, bytes, part| {
+        entry += match part {
+            RecordingPart::Entry | RecordingPart::Line => 1,
+            // A response belongs to the request before it.
+            RecordingPart::Message => u64::from(!bytes.starts_with(b"HTTP/")),
+            RecordingPart::RecordHeader => 0,
+        };
+        let start = batch.bytes.len();
+        batch.bytes.extend_from_slice(bytes);
+        let is = PartPlace { offset, length: bytes.len() as u64, part, entry };
+        batch.parts.push(BatchedPart { range: start..batch.bytes.len(), is });
+        if batch.bytes.len() >= BATCH {
+            give(std::mem::take(&mut batch));
+        }
+    });
+    give(batch);
+}
+
+/// Reads what the first way left behind, and beside it what has to be gone over again.
+fn second_batches(
+    mut first_copy: impl BufRead,
+    mut again: impl Read + Seek,
+    known: &KnownWords,
+    give: &mut dyn FnMut(SecondBatch),
+) -> io::Result<()> {
+    while let Some(first) = first_copy::read(&mut first_copy)? {
+        if !known.may_be_among(&first.words) {
+            give(SecondBatch::Kept(first));
+            continue;
+        }
+        let mut batch = PartBatch::default();
+        for (is, _) in first.parts {
+            again.seek(SeekFrom::Start(is.offset))?;
+            let start = batch.bytes.len();
+            again.by_ref().take(is.length).read_to_end(&mut batch.bytes)?;
+            batch.parts.push(BatchedPart { range: start..batch.bytes.len(), is });
+        }
+        give(SecondBatch::Again(batch));
+    }
+    Ok(())
 }
 
 /// A copy on its way: what is read of the original, and what is written.
@@ -133,40 +226,6 @@ impl<R: Read, W: Write> Splice<R, W> {
         self.at += self.original.by_ref().take(most).read_to_end(bytes)? as u64;
         Ok(())
     }
-}
-
-/// Goes over the parts of a recording in forks of a scrubber, a batch after the other; what was done comes in their order.
-fn in_batches(
-    scrubber: &Scrubber<'_>,
-    source: Source<'_>,
-    opening: &ReadOptions,
-    threads: NonZero<usize>,
-    done: impl FnMut(ScrubbedBatch),
-) {
-    let worker = || {
-        let mut fork = scrubber.fork();
-        move |batch: PartBatch| fork.batch(batch)
-    };
-    let produce = |give: &mut dyn FnMut(PartBatch)| {
-        let (mut batch, mut entry) = (PartBatch::default(), 0);
-        recording_parts(source, opening, &mut |offset, bytes, part| {
-            entry += match part {
-                RecordingPart::Entry | RecordingPart::Line => 1,
-                // A response belongs to the request before it.
-                RecordingPart::Message => u64::from(!bytes.starts_with(b"HTTP/")),
-                RecordingPart::RecordHeader => 0,
-            };
-            let start = batch.bytes.len();
-            batch.bytes.extend_from_slice(bytes);
-            let range = start..batch.bytes.len();
-            batch.parts.push(BatchedPart { offset, range, part, entry });
-            if batch.bytes.len() >= BATCH {
-                give(std::mem::take(&mut batch));
-            }
-        });
-        give(batch);
-    };
-    in_lanes(threads, worker, |batch| batch.bytes.len() > HEAVY, produce, done);
 }
 
 /// What lies before, between and behind the parts of a recording. A HAR has something of its own around its entries.
@@ -271,19 +330,20 @@ impl Scrubber<'_> {
     fn batch(&mut self, batch: PartBatch) -> ScrubbedBatch {
         let PartBatch { bytes, parts } = batch;
         let mut each = |part: BatchedPart| {
-            self.entry = part.entry;
-            let old = bytes.get(part.range.clone()).unwrap_or_default();
-            let new = self.part(old, part.part).map(|new| match new.len() == old.len() {
+            self.entry = part.is.entry;
+            let old = bytes.get(part.range).unwrap_or_default();
+            let new = self.part(old, part.is.part).map(|new| match new.len() == old.len() {
                 true => new,
                 false => {
                     self.blanked("an entry", BlankReason::Unreadable);
                     blank::unread(old)
                 }
             });
-            (part, new)
+            (part.is, new)
         };
         let parts = parts.into_iter().map(&mut each).collect();
-        ScrubbedBatch { parts, report: self.take_report(), known: self.take_known() }
+        let (report, known, words) = (self.take_report(), self.take_known(), self.take_words());
+        ScrubbedBatch { parts, report, known, words }
     }
 
     /// Replaces in a part of a recording.
@@ -306,5 +366,103 @@ impl Scrubber<'_> {
         let new = self.json(text, MessageSide::Request, DEEPEST);
         self.write_out();
         new
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::io::Cursor;
+
+    use faithful_clerk_model::secret::SecretRules;
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::ScrubKey;
+
+    /// The copy of a recording and what is told of it. `all`: is everything gone over again?
+    fn scrubbed(recording: &[u8], all: bool, threads: usize) -> (Vec<u8>, String) {
+        let rules = SecretRules::default();
+        let mut scrubber = Scrubber::new(&rules, ScrubKey::new(b"a key of sixteen characters"));
+        let (mut first, mut copy) = (Vec::new(), Vec::new());
+        let (options, threads) = (ReadOptions::default(), NonZero::new(threads).unwrap());
+        collect(&mut scrubber, Source::of(recording), &options, threads, &mut first).unwrap();
+        scrubber.begin();
+        let known = match all {
+            true => KnownWords::any(),
+            false => scrubber.known_words(),
+        };
+        let originals = (recording, Cursor::new(recording));
+        second_way(&mut scrubber, first.as_slice(), originals, &known, threads, &mut copy).unwrap();
+        (copy, format!("{:?}", scrubber.report()))
+    }
+
+    fn word() -> impl Strategy<Value = String> {
+        prop::sample::select(vec![
+            "q7x9k2m4b5z1",
+            "view-q7x9k2m4b5z1",
+            "hunter2-x",
+            "ab-12-cd-34",
+            "correct-horse-battery-9",
+            "ключ-ворот-77-ключ",
+            "4167fbd510758cd4b8226747",
+            "Tern",
+            "2027-03-08T09:47:03Z",
+            "-x9y8z7w6-",
+            "password: q7x9k2m4b5z1",
+        ])
+        .prop_map(str::to_owned)
+    }
+
+    fn entry() -> impl Strategy<Value = String> {
+        let header = prop::sample::select(vec![
+            "Authorization",
+            "X-Request-Id",
+            "Cookie",
+            "ETag",
+            "X-Api-Key",
+        ]);
+        let member = prop::sample::select(vec!["token", "id", "note", "sid"]);
+        (header, word(), member, word(), word()).prop_map(
+            |(header, value, member, text, segment)| {
+                let headers = serde_json::json!([{"name": header, "value": value}]);
+                let body = serde_json::json!({ member: text, "boat": segment }).to_string();
+                let url = format!("https://harbour.example/{segment}?a=1");
+                let request = serde_json::json!({"method": "GET", "url": url, "headers": headers});
+                let content = serde_json::json!({"mimeType": "application/json", "text": body});
+                let response =
+                    serde_json::json!({"status": 200, "headers": [], "content": content});
+                format!("{}\n", serde_json::json!({"request": request, "response": response}))
+            },
+        )
+    }
+
+    proptest! {
+        #[test]
+        fn what_is_not_gone_over_again_would_come_out_the_same(entries in prop::collection::vec(entry(), 1..6)) {
+            let recording = entries.concat();
+            let whole = scrubbed(recording.as_bytes(), true, 1);
+            prop_assert_eq!(&scrubbed(recording.as_bytes(), false, 1), &whole, "{}", recording);
+            prop_assert_eq!(&scrubbed(recording.as_bytes(), false, 2), &whole);
+        }
+    }
+
+    #[test]
+    fn a_secret_that_comes_later_is_replaced_in_what_came_before() {
+        let line = |name: &str, value: &str| {
+            let headers = serde_json::json!([{"name": name, "value": value}]);
+            let request = serde_json::json!({"method": "GET", "url": "https://harbour.example/", "headers": headers});
+            format!(
+                "{}\n",
+                serde_json::json!({"request": request, "response": {"status": 204, "headers": []}})
+            )
+        };
+        let long = "quay ".repeat(BATCH / 5);
+        let lines = [
+            line("X-Note", "see q7x9k2m4b5z1"),
+            line("X-Note", &long),
+            line("X-Api-Key", "q7x9k2m4b5z1"),
+        ];
+        let (copy, _) = scrubbed(lines.concat().as_bytes(), false, 2);
+        assert!(!String::from_utf8(copy).unwrap().contains("q7x9k2m4b5z1"));
     }
 }

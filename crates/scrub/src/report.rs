@@ -112,12 +112,7 @@ fn add_counts<T: Ord + Copy>(counts: &mut PlaceCounts<T>, later: PlaceCounts<T>)
 }
 
 /// Counts something at a place.
-fn count_at<T: Ord + Copy>(
-    counts: &mut PlaceCounts<T>,
-    what: T,
-    place: String,
-    count: u64,
-) {
+fn count_at<T: Ord + Copy>(counts: &mut PlaceCounts<T>, what: T, place: String, count: u64) {
     let is_long = place.len() > LONGEST_PLACE;
     let place = if is_long { place.chars().take(LONGEST_PLACE).collect() } else { place };
     let is_full = counts.len() >= MOST_PLACES;

@@ -6,7 +6,9 @@ use std::sync::Arc;
 
 use super::ScrubKey;
 use super::blank::{self, BlankReason};
-use super::known::KnownSecrets;
+use super::known::{
+    KnownSecrets, KnownWords, NotedWords, SHORTEST_OTHER, SHORTEST_WITH_DIGIT, noted_words,
+};
 use super::memory::{Memory, NameFacts};
 use super::personal::{can_be_personal, is_personal_name};
 use super::report::{ScrubReport, Tally};
@@ -14,7 +16,8 @@ use faithful_clerk_model::json::folded;
 pub(super) use faithful_clerk_model::secret::looks_random;
 use faithful_clerk_model::secret::mask::masked;
 use faithful_clerk_model::secret::{
-    SHORTEST_RANDOM, SecretKind, SecretRules, TextSigns, can_be_secret, is_secret_name, random_spans,
+    SHORTEST_RANDOM, SecretKind, SecretRules, TextSigns, can_be_secret, is_secret_name,
+    random_spans,
 };
 
 /// What a contract declares may be shorter than what looks like a secret.
@@ -54,11 +57,13 @@ impl fmt::Display for SecretLocation<'_> {
 }
 
 /// Which way a recording is gone over.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum ScrubPhase {
     /// Secrets are collected.
     Collect,
-    /// Secrets are replaced.
+    /// Secrets are collected, and replaced where they can be told without knowing others.
+    Draft,
+    /// Secrets are replaced, known ones wherever they stand.
     Replace,
 }
 
@@ -75,6 +80,8 @@ pub struct Scrubber<'r> {
     report: ScrubReport,
     tally: Tally,
     pub(super) memory: Memory,
+    /// The words that known secrets may be found by, as far as they were noted.
+    pub(super) words: Vec<u64>,
     /// So often something was found that has to be collected, replaced, blanked or told.
     pub(super) effects: u64,
     /// The number of the entry that is gone over; 0 before the first.
@@ -96,6 +103,7 @@ impl<'r> Scrubber<'r> {
             report: ScrubReport::default(),
             tally: Tally::default(),
             memory: Memory::default(),
+            words: Vec::new(),
             effects: 0,
             entry: 0,
             nesting: 0,
@@ -111,12 +119,12 @@ impl<'r> Scrubber<'r> {
 
     /// Another one that goes on where this one is, with a report of its own.
     pub(super) fn fork(&self) -> Self {
-        let known = match self.phase {
-            ScrubPhase::Collect => Arc::default(),
-            ScrubPhase::Replace => Arc::clone(&self.known),
+        let (phase, known) = match self.phase {
+            ScrubPhase::Replace => (ScrubPhase::Replace, Arc::clone(&self.known)),
+            ScrubPhase::Collect | ScrubPhase::Draft => (ScrubPhase::Draft, Arc::default()),
         };
         let fork = Self::new(self.rules, self.key.clone()).personal(self.is_personal);
-        Self { known, phase: self.phase, ..fork }
+        Self { known, phase, ..fork }
     }
 
     /// What was done since this was last asked; what was collected since stays.
@@ -133,17 +141,33 @@ impl<'r> Scrubber<'r> {
     /// What a fork collected since this was last asked.
     pub(super) fn take_known(&mut self) -> KnownSecrets {
         match self.phase {
-            ScrubPhase::Collect => std::mem::take(Arc::make_mut(&mut self.known)),
             ScrubPhase::Replace => KnownSecrets::default(),
+            ScrubPhase::Collect | ScrubPhase::Draft => {
+                std::mem::take(Arc::make_mut(&mut self.known))
+            }
         }
     }
 
+    /// What a fork noted of words since this was last asked.
+    pub(super) fn take_words(&mut self) -> NotedWords {
+        NotedWords::of(std::mem::take(&mut self.words))
+    }
+
     /// Enters what a fork did.
-    pub(super) fn join(&mut self, report: ScrubReport, known: KnownSecrets) {
+    pub(super) fn join(&mut self, report: ScrubReport) {
         self.report.add(report);
+    }
+
+    /// Enters what a fork collected.
+    pub(super) fn join_known(&mut self, known: KnownSecrets) {
         if !known.is_empty() {
             Arc::make_mut(&mut self.known).add(known);
         }
+    }
+
+    /// The words by which what was collected is found.
+    pub(super) fn known_words(&self) -> KnownWords {
+        self.known.words()
     }
 
     /// Ends collecting: from now on secrets are replaced.
@@ -172,7 +196,7 @@ impl<'r> Scrubber<'r> {
     /// Notes that something of the entry is blanked.
     pub(super) fn blanked(&mut self, place: &'static str, reason: BlankReason) {
         self.effects += 1;
-        if matches!(self.phase, ScrubPhase::Replace) {
+        if self.phase != ScrubPhase::Collect {
             blank::note(&mut self.report.blanks, place, reason, self.entry);
         }
     }
@@ -181,6 +205,11 @@ impl<'r> Scrubber<'r> {
     pub(super) fn is_quiet(&self, signs: TextSigns) -> bool {
         let may_tell = match self.phase {
             ScrubPhase::Collect => false,
+            ScrubPhase::Draft => {
+                signs.longest_run >= SHORTEST_RANDOM
+                    || signs.longest_with_digit >= SHORTEST_WITH_DIGIT
+                    || signs.longest_word >= SHORTEST_OTHER
+            }
             ScrubPhase::Replace => {
                 signs.longest_run >= SHORTEST_RANDOM || self.known.may_be_in(signs)
             }
@@ -190,7 +219,7 @@ impl<'r> Scrubber<'r> {
 
     /// Notes what is left of a text and looks random.
     pub(super) fn left(&mut self, text: &str, location: SecretLocation<'_>) {
-        if matches!(self.phase, ScrubPhase::Replace) {
+        if self.phase != ScrubPhase::Collect {
             for (_, form) in random_spans(text) {
                 self.effects += 1;
                 self.tally.left(form, location);
@@ -202,6 +231,13 @@ impl<'r> Scrubber<'r> {
     fn write_out_if_full(&mut self) {
         if self.tally.is_full() {
             self.write_out();
+        }
+    }
+
+    /// Notes by which words of a text known secrets may be found in it.
+    pub(super) fn note_words(&mut self, text: &str) {
+        if self.phase == ScrubPhase::Draft {
+            self.words.extend(noted_words(text));
         }
     }
 
@@ -220,31 +256,50 @@ impl<'r> Scrubber<'r> {
         kind: SecretKind,
         location: SecretLocation<'_>,
     ) -> Option<String> {
-        let is_one = match kind {
-            SecretKind::Named => can_be_secret(text),
-            SecretKind::Personal => can_be_personal(text),
-            _ => true,
-        };
-        if text.trim().is_empty() || !is_one || self.rules.public.contains(text) {
+        if !self.is_one(text, kind) {
             return None;
         }
-        if matches!(self.phase, ScrubPhase::Collect) {
-            let is_known_elsewhere = match kind {
-                SecretKind::Declared => text.len() >= SHORTEST_DECLARED,
-                // A first name is a word, too, and a year is in many numbers.
-                SecretKind::Personal => text.len() >= SHORTEST_PERSONAL && text.contains(' '),
-                _ => false,
-            };
-            if (is_known_elsewhere || looks_random(text)) && !self.known.contains(text) {
-                self.effects += 1;
-                Arc::make_mut(&mut self.known).insert(text);
-            }
+        self.collect_one(text, kind);
+        if self.phase == ScrubPhase::Collect {
             return None;
         }
         self.effects += 1;
         self.tally.replaced(kind, location);
         self.write_out_if_full();
         Some(self.pseudonym(text))
+    }
+
+    /// Enters a secret that is not to be replaced here.
+    pub(super) fn collect(&mut self, text: &str, kind: SecretKind) {
+        if self.is_one(text, kind) {
+            self.collect_one(text, kind);
+        }
+    }
+
+    /// Can this text be a secret of that kind?
+    fn is_one(&self, text: &str, kind: SecretKind) -> bool {
+        let is_one = match kind {
+            SecretKind::Named => can_be_secret(text),
+            SecretKind::Personal => can_be_personal(text),
+            _ => true,
+        };
+        is_one && !text.trim().is_empty() && !self.rules.public.contains(text)
+    }
+
+    fn collect_one(&mut self, text: &str, kind: SecretKind) {
+        if self.phase == ScrubPhase::Replace {
+            return;
+        }
+        let is_known_elsewhere = match kind {
+            SecretKind::Declared => text.len() >= SHORTEST_DECLARED,
+            // A first name is a word, too, and a year is in many numbers.
+            SecretKind::Personal => text.len() >= SHORTEST_PERSONAL && text.contains(' '),
+            _ => false,
+        };
+        if (is_known_elsewhere || looks_random(text)) && !self.known.contains(text) {
+            self.effects += 1;
+            Arc::make_mut(&mut self.known).insert(text);
+        }
     }
 
     fn pseudonym(&mut self, secret: &str) -> String {

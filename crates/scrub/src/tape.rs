@@ -290,7 +290,8 @@ impl<S: TokenSink> Scan<'_, S> {
     /// A number, or one of the three words.
     fn word(&mut self) -> Option<()> {
         let rest = self.text.as_bytes().get(self.at..)?;
-        let is_part = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'+' | b'.');
+        let is_part =
+            |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'+' | b'.');
         let length = rest.iter().position(|byte| !is_part(byte)).unwrap_or(rest.len());
         let word = rest.get(..length)?;
         let digits = word.strip_prefix(b"-").unwrap_or(word);

@@ -30,6 +30,7 @@ impl Scrubber<'_> {
         if self.is_quiet(signs) {
             return None;
         }
+        self.note_words(text);
         let mut found = spans(text)
             .unwrap_or_else(|| vec![SecretSpan { range: 0..text.len(), kind: SecretKind::Named }]);
         for pattern in &self.rules.patterns {
@@ -52,8 +53,9 @@ impl Scrubber<'_> {
         let (mut new, mut at) = (String::new(), 0);
         for span in found {
             let Some(secret) = text.get(span.range.clone()) else { continue };
-            // What reaches into the one before is a secret already.
+            // What reaches into the one before is replaced already.
             if span.range.start < at {
+                self.collect(secret, span.kind);
                 continue;
             }
             if let Some(pseudonym) = self.secret(secret, span.kind, location) {
@@ -77,9 +79,9 @@ impl Scrubber<'_> {
         facts: NameFacts,
         location: SecretLocation<'_>,
     ) -> Option<String> {
-        let before = self.effects;
+        let before = (self.effects, self.words.len());
         let new = self.text(name, location);
-        if self.effects == before {
+        if (self.effects, self.words.len()) == before {
             self.memory.enter_plain_name(name, facts);
         }
         new
@@ -90,7 +92,9 @@ impl Scrubber<'_> {
         let is_end = |byte: &u8| matches!(byte, b'?' | b'#' | b'&' | b';');
         let first = url.bytes().position(|byte| matches!(byte, b'?' | b'#')).unwrap_or(url.len());
         let mut edits = Edits::of(url);
-        if let Some(new) = self.text(url.get(..first).unwrap_or_default(), SecretLocation::of("URL")) {
+        if let Some(new) =
+            self.text(url.get(..first).unwrap_or_default(), SecretLocation::of("URL"))
+        {
             edits.replace(0..first, &new);
         }
         let mut at = first;

@@ -1,11 +1,12 @@
 //! `fclerk scrub`: a copy of recordings without their secrets.
 
-use std::io::BufReader;
+use std::fs::File;
+use std::io::{BufReader, BufWriter};
 use std::num::NonZero;
 use std::path::{Path, PathBuf};
 
 use faithful_clerk_model::secret::{RandomForm, SecretRules};
-use faithful_clerk_recording::{ReadOptions, Source, unpack};
+use faithful_clerk_recording::{Source, unpack};
 use faithful_clerk_report::text::counted;
 use faithful_clerk_scrub::{PlaceCounts, ScrubKey, ScrubReport, Scrubber, collect, replace};
 use indicatif::ProgressBar;
@@ -19,6 +20,9 @@ use crate::inputs::{Input, inputs};
 use crate::output::{OutputTarget, Readers, print_error};
 use crate::recordings::threads;
 use crate::temporary::temporary;
+
+/// So much of a file is read or written at once.
+const BUFFER: usize = 256 << 10;
 
 /// So many places of what was left are named.
 const MOST_LEFT: usize = 20;
@@ -45,16 +49,20 @@ pub(crate) fn run(args: &ScrubArgs, settings: &OutputSettings) -> Result<Complet
     let key = key(args.key_env.as_deref())?;
     let mut scrubber = Scrubber::new(rules, key).personal(args.personal);
     let (opening, threads) = (args.opened.opening(), threads(args.threads));
-    let mut copies = Vec::new();
+    let mut read = Vec::new();
     for input in &inputs {
-        let copy = copied(input)?;
-        collect(&mut scrubber, reading(&copy)?, &opening, threads);
-        copies.push(copy);
+        let original = copied(input)?;
+        let first_copy = temporary_file()?;
+        let mut writer = BufWriter::with_capacity(BUFFER, &first_copy);
+        let source = Source::of(again(&original)?);
+        collect(&mut scrubber, source, &opening, threads, &mut writer).map_err(Failure::Output)?;
+        drop(writer);
+        read.push((original, first_copy));
     }
     scrubber.begin();
     let mut reports = Vec::new();
-    for ((copy, input), target) in copies.iter().zip(&inputs).zip(&targets) {
-        let report = write(&mut scrubber, copy, target.as_deref(), (&opening, threads))?;
+    for ((read, input), target) in read.iter().zip(&inputs).zip(&targets) {
+        let report = write(&mut scrubber, read, target.as_deref(), threads)?;
         reports.push((input.name(), report));
     }
     let is_one = reports.len() == 1;
@@ -120,24 +128,30 @@ pub(super) fn key(from: Option<&str>) -> Result<ScrubKey, Failure> {
 fn copied(input: &Input) -> Result<NamedTempFile, Failure> {
     let fail = |error: std::io::Error| Failure::Call(format!("{}: {error}", input.name()));
     let source = input.open(&ProgressBar::hidden()).map_err(fail)?;
-    let mut copy = temporary(&tempfile::Builder::new(), None).map_err(fail)?;
+    let mut copy = temporary_file()?;
     std::io::copy(&mut unpack(source), &mut copy).map_err(fail)?;
     Ok(copy)
 }
 
-fn reading(copy: &NamedTempFile) -> Result<Source<'static>, Failure> {
-    copy.reopen().map(Source::of).map_err(Failure::Output)
+fn temporary_file() -> Result<NamedTempFile, Failure> {
+    temporary(&tempfile::Builder::new(), None).map_err(Failure::Output)
+}
+
+/// A file from its start.
+fn again(file: &NamedTempFile) -> Result<File, Failure> {
+    file.reopen().map_err(Failure::Output)
 }
 
 fn write(
     scrubber: &mut Scrubber<'_>,
-    copy: &NamedTempFile,
+    (original, first_copy): &(NamedTempFile, NamedTempFile),
     target: Option<&Path>,
-    (opening, threads): (&ReadOptions, NonZero<usize>),
+    threads: NonZero<usize>,
 ) -> Result<ScrubReport, Failure> {
     let mut target = OutputTarget::open(target, Readers::ByUmask)?;
-    let original = BufReader::with_capacity(256 << 10, copy.reopen().map_err(Failure::Output)?);
-    replace(scrubber, reading(copy)?, original, opening, threads, &mut target)
+    let buffered = |file| Ok(BufReader::with_capacity(BUFFER, again(file)?));
+    let originals = (buffered(original)?, again(original)?);
+    replace(scrubber, buffered(first_copy)?, originals, threads, &mut target)
         .map_err(Failure::Output)?;
     target.close()?;
     Ok(scrubber.take_report())

@@ -10,6 +10,7 @@ use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{ReadOptions, Source};
 use faithful_clerk_scrub::{ScrubKey, Scrubber, collect, replace};
+use std::io::Cursor;
 use std::num::NonZero;
 
 fn contract(text: &str) -> ErrorContract {
@@ -133,10 +134,12 @@ fn scrubbed(entry: &str) -> String {
     let mut scrubber = Scrubber::new(&rules, ScrubKey::new(b"a key of sixteen characters"));
     let bytes = entry.as_bytes();
     let threads = NonZero::<usize>::MIN;
-    collect(&mut scrubber, Source::of(bytes), &ReadOptions::default(), threads);
+    let (mut first, mut copy) = (Vec::new(), Vec::new());
+    let options = ReadOptions::default();
+    collect(&mut scrubber, Source::of(bytes), &options, threads, &mut first).unwrap();
     scrubber.begin();
-    let (mut copy, source) = (Vec::new(), Source::of(bytes));
-    replace(&mut scrubber, source, bytes, &ReadOptions::default(), threads, &mut copy).unwrap();
+    let originals = (bytes, Cursor::new(bytes));
+    replace(&mut scrubber, first.as_slice(), originals, threads, &mut copy).unwrap();
     String::from_utf8(copy).unwrap()
 }
 

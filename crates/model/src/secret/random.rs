@@ -3,11 +3,13 @@
 use std::fmt;
 use std::ops::Range;
 
+use serde::{Deserialize, Serialize};
+
 /// What is shorter can be guessed from its form alone too seldom to be told.
 pub const SHORTEST_RANDOM: usize = 16;
 
 /// How such a text is made.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 pub enum RandomForm {
     /// As a UUID is written (RFC 9562 section 4).
     Uuid,
@@ -29,7 +31,8 @@ impl fmt::Display for RandomForm {
 
 /// Where random texts stand within a text, and their forms.
 pub fn random_spans(text: &str) -> impl Iterator<Item = (Range<usize>, RandomForm)> {
-    let is_part = |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'+' | b'=');
+    let is_part =
+        |byte: &u8| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'_' | b'+' | b'=');
     let (bytes, mut at) = (text.as_bytes(), 0);
     let runs = std::iter::from_fn(move || {
         let rest = bytes.get(at..).filter(|rest| rest.len() >= SHORTEST_RANDOM)?;

@@ -7,6 +7,8 @@ pub struct TextSigns {
     pub may_have_spans: bool,
     /// The length of its longest run of ASCII letters and digits.
     pub longest_word: usize,
+    /// The same, of those with a digit in them.
+    pub longest_with_digit: usize,
     /// The length of its longest run of what random texts are made of.
     pub longest_run: usize,
     /// All of it is ASCII.
@@ -17,6 +19,8 @@ pub struct TextSigns {
 
 /// Letters and digits.
 const WORD: u8 = 1;
+/// Digits, beside that.
+const DIGIT: u8 = 8;
 /// What stands between them in web tokens.
 const TOKEN: u8 = 2;
 /// What else stands between them in random texts.
@@ -27,7 +31,8 @@ const CLASSES: [u8; 256] = {
     let mut byte = 0;
     while byte < 256 {
         classes[byte] = match byte as u8 {
-            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' => WORD,
+            b'a'..=b'z' | b'A'..=b'Z' => WORD,
+            b'0'..=b'9' => WORD | DIGIT,
             b'-' | b'_' => TOKEN,
             b'+' | b'=' => RUN,
             _ => 0,
@@ -49,17 +54,24 @@ impl TextSigns {
         let mut signs = Self {
             may_have_spans: false,
             longest_word: 0,
+            longest_with_digit: 0,
             longest_run: 0,
             is_ascii: true,
             has_scheme: false,
         };
         let (mut at, mut token, mut run) = (0, 0, 0);
         loop {
-            let word = at;
-            while bytes.get(at).is_some_and(|byte| class(*byte) == WORD) {
+            let (word, mut classes) = (at, 0);
+            while let Some(class) =
+                bytes.get(at).map(|byte| class(*byte)).filter(|class| class & WORD != 0)
+            {
+                classes |= class;
                 at += 1;
             }
             signs.longest_word = signs.longest_word.max(at - word);
+            if classes & DIGIT != 0 {
+                signs.longest_with_digit = signs.longest_with_digit.max(at - word);
+            }
             let before = bytes.get(..at).unwrap_or_default();
             let Some(sign) = bytes.get(at) else {
                 signs.longest_run = signs.longest_run.max(at - run);
@@ -152,9 +164,11 @@ fn is_web_token(token: &[u8]) -> bool {
 
 /// What stands before the last hyphen of `-----`, and before the one in the keys of a chat.
 fn ends_as_armour(before: &[u8]) -> bool {
-    before.ends_with(b"----") || before.len().checked_sub(4).is_some_and(|start| {
-        before.get(start..).is_some_and(|last| last.starts_with(b"xox"))
-    })
+    before.ends_with(b"----")
+        || before
+            .len()
+            .checked_sub(4)
+            .is_some_and(|start| before.get(start..).is_some_and(|last| last.starts_with(b"xox")))
 }
 
 /// A word from there on that is as long as keys are, behind what keys begin with.
@@ -170,7 +184,7 @@ fn is_key(text: &[u8], word: usize) -> bool {
         return false;
     }
     let Some((b'-' | b'_', prefix)) = before.split_last() else { return false };
-    let length = prefix.iter().rev().take(11).take_while(|byte| class(**byte) == WORD).count();
+    let length = prefix.iter().rev().take(11).take_while(|byte| class(**byte) & WORD != 0).count();
     let last = prefix.get(prefix.len() - length..).unwrap_or_default();
     let is_prefix = (2..=10).contains(&length) && last.first().is_some_and(u8::is_ascii_alphabetic);
     is_prefix && word.len() >= 24 || matches!(last, b"live" | b"test")
@@ -191,6 +205,7 @@ mod tests {
         let expected = TextSigns {
             may_have_spans: false,
             longest_word: 5,
+            longest_with_digit: 1,
             longest_run: 12,
             is_ascii: false,
             has_scheme: false,

@@ -4,11 +4,12 @@ use std::ops::Range;
 use std::sync::LazyLock;
 
 use regex::{Captures, Regex};
+use serde::{Deserialize, Serialize};
 
 use super::signs::TextSigns;
 
 /// What kind of secret it is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 pub enum SecretKind {
     /// Behind an authentication scheme: `Authorization`, `Proxy-Authorization`.
     Credentials,
@@ -193,11 +194,53 @@ mod tests {
     /// Parts of which secrets are made, and what may stand between them.
     fn part() -> impl Strategy<Value = String> {
         let words = prop::sample::select(vec![
-            "bearer", "Basic", "ba\u{17f}ic", "DIGEST", "negotiate", "eyJ", "EYJ", "password", "passwd", "passphrase",
-            "secret", "api_key", "Access-Key", "accountkey", "private_\u{212a}ey", "token", "session-id", "sessionId",
-            "passcode", "code_verifier", "authorization_code", "recoveryCode", "pwd", "signature", "credential",
-            "credentials", "pin", "totp", "cvv", "cvc", "jwt", "csrf", "xsrf", "-----BEGIN ", "PRIVATE KEY", "-----",
-            "Private-Lines: ", "AKIA", "ASIA", "ghp_", "sk_live_", "sk_test_", "xoxb-", "AIza", "quay", "é", "id",
+            "bearer",
+            "Basic",
+            "ba\u{17f}ic",
+            "DIGEST",
+            "negotiate",
+            "eyJ",
+            "EYJ",
+            "password",
+            "passwd",
+            "passphrase",
+            "secret",
+            "api_key",
+            "Access-Key",
+            "accountkey",
+            "private_\u{212a}ey",
+            "token",
+            "session-id",
+            "sessionId",
+            "passcode",
+            "code_verifier",
+            "authorization_code",
+            "recoveryCode",
+            "pwd",
+            "signature",
+            "credential",
+            "credentials",
+            "pin",
+            "totp",
+            "cvv",
+            "cvc",
+            "jwt",
+            "csrf",
+            "xsrf",
+            "-----BEGIN ",
+            "PRIVATE KEY",
+            "-----",
+            "Private-Lines: ",
+            "AKIA",
+            "ASIA",
+            "ghp_",
+            "sk_live_",
+            "sk_test_",
+            "xoxb-",
+            "AIza",
+            "quay",
+            "é",
+            "id",
         ]);
         prop_oneof![
             3 => words.prop_map(str::to_owned),
