@@ -236,31 +236,29 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
 
     /// Something that a recorder wrote for itself, of any depth.
     fn own(&mut self, node: Node<'p, 't>, names: Names<'_>) {
-        // The objects and lists that are open: where they end, the name of the member that is gone over, and the nearest level
-        // around that has one that is no number.
-        let mut open: Vec<(usize, Option<Cow<'t, str>>, Option<usize>)> = Vec::new();
+        let mut open: Vec<OpenLevel<'t>> = Vec::new();
         let (end, mut next) = (node.next(), Some(node));
         while let Some(node) = next.filter(|one| one.number() < end) {
-            while open.last().is_some_and(|(end, ..)| *end <= node.number()) {
+            while open.last().is_some_and(|level| level.end <= node.number()) {
                 open.pop();
             }
             match node.kind() {
                 TokenKind::Object | TokenKind::List => {
-                    let nearest = nearest(&open);
-                    open.push((node.next(), None, nearest));
+                    let around = nearest(&open);
+                    open.push(OpenLevel { end: node.next(), name: None, around });
                 }
                 TokenKind::Name => {
                     let plain = self.name(node);
-                    if let Some((_, name, _)) = open.last_mut() {
-                        *name = Some(plain);
+                    if let Some(level) = open.last_mut() {
+                        level.name = Some(plain);
                     }
                 }
                 TokenKind::Text => {
                     let own = match open.last() {
-                        Some((_, name, _)) => name.as_deref(),
+                        Some(level) => level.name.as_deref(),
                         None => names.own,
                     };
-                    let nearest = nearest(&open).and_then(|at| open.get(at)?.1.as_deref());
+                    let nearest = nearest(&open).and_then(|at| open.get(at)?.name.as_deref());
                     let names = Names { own, nearest: nearest.unwrap_or(names.nearest) };
                     self.edit(node, |scrubber, text| scrubber.other(names, text));
                 }
@@ -271,13 +269,21 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
     }
 }
 
+/// An object or list that is open.
+struct OpenLevel<'t> {
+    /// The number of the token behind it.
+    end: usize,
+    /// The name of the member that is gone over.
+    name: Option<Cow<'t, str>>,
+    /// The nearest level around it with a name that is no number.
+    around: Option<usize>,
+}
+
 /// The innermost level with a name that is no number.
-fn nearest(open: &[(usize, Option<Cow<'_, str>>, Option<usize>)]) -> Option<usize> {
-    let (_, name, around) = open.last()?;
-    match name {
-        Some(name) if !is_number(name) => Some(open.len() - 1),
-        _ => *around,
-    }
+fn nearest(open: &[OpenLevel<'_>]) -> Option<usize> {
+    let level = open.last()?;
+    let is_named = level.name.as_ref().is_some_and(|name| !is_number(name));
+    if is_named { Some(open.len() - 1) } else { level.around }
 }
 
 /// The content coding that the headers of a request or response name.

@@ -57,52 +57,58 @@ impl ScrubKey {
     }
 
     fn attempt(&self, secret: &str, attempt: u32) -> String {
-        // The whole secret is gone over once, whatever its length.
-        let digest = Sha256::digest(secret.as_bytes()).to_vec();
+        // A long secret is gone over once, whatever its length.
+        let digest = (secret.len() > LONGEST_WHOLE).then(|| Sha256::digest(secret.as_bytes()));
+        let seed = digest.as_ref().map_or(secret.as_bytes(), |digest| digest.as_slice());
         let (key, left) = (self.0.as_ref(), Vec::new());
-        let mut numbers = PseudonymStream { key, digest, attempt, block: 0, left };
+        let mut numbers = PseudonymStream { key, seed, attempt, block: 0, left };
         let kept = KEPT_PREFIXES
             .iter()
             .find(|kept| secret.starts_with(*kept))
             .map_or(0, |kept| kept.len());
         let mut pseudonym = String::with_capacity(secret.len());
+        let has_token = secret.contains("eyJ");
         for (at, c) in secret.char_indices() {
             // The parts of a web token begin with an encoded `{"`.
-            let is_token = (0..3).any(|back| {
-                let start = at.checked_sub(back);
-                start.is_some_and(|start| {
-                    secret.get(start..).is_some_and(|rest| rest.starts_with("eyJ"))
-                        && (start == 0 || secret.get(..start).is_some_and(|s| s.ends_with('.')))
-                })
-            });
+            let is_token = has_token
+                && (0..3).any(|back| {
+                    let start = at.checked_sub(back);
+                    start.is_some_and(|start| {
+                        secret.get(start..).is_some_and(|rest| rest.starts_with("eyJ"))
+                            && (start == 0 || secret.get(..start).is_some_and(|s| s.ends_with('.')))
+                    })
+                });
             pseudonym.push(if at < kept || is_token { c } else { numbers.like(c) });
         }
         pseudonym
     }
 }
 
-/// A stream of numbers out of key and secret.
+/// A secret that is no longer is taken as it is; with what else there is, one block of the hash holds it.
+const LONGEST_WHOLE: usize = 47;
+
+/// A stream of bytes out of key and secret.
 struct PseudonymStream<'k> {
     key: Option<&'k Hmac<Sha256>>,
-    digest: Vec<u8>,
+    /// The secret, or its digest.
+    seed: &'k [u8],
     attempt: u32,
     block: u32,
     left: Vec<u8>,
 }
 
 impl PseudonymStream<'_> {
-    fn next(&mut self) -> u32 {
-        if self.left.len() < 2 {
+    fn next(&mut self) -> u8 {
+        if self.left.is_empty() {
             if let Some(mut mac) = self.key.cloned() {
                 mac.update(&self.attempt.to_be_bytes());
                 mac.update(&self.block.to_be_bytes());
-                mac.update(&self.digest);
+                mac.update(self.seed);
                 self.left = mac.finalize().into_bytes().to_vec();
             }
             self.block += 1;
         }
-        let pair = [self.left.pop(), self.left.pop()];
-        pair.iter().fold(0, |number, byte| number << 8 | u32::from(byte.unwrap_or_default()))
+        self.left.pop().unwrap_or_default()
     }
 
     /// A character of the same sort and the same length in UTF-8.
@@ -118,7 +124,7 @@ impl PseudonymStream<'_> {
                 _ => ('\u{1f400}', 60),
             },
         };
-        char::from_u32(u32::from(first) + self.next() % count).unwrap_or(c)
+        char::from_u32(u32::from(first) + u32::from(self.next() % count)).unwrap_or(c)
     }
 }
 

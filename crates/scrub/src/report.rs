@@ -43,11 +43,13 @@ impl ScrubReport {
 /// So many places are counted before they are written out.
 const MOST_COUNTED: usize = 256;
 
+type NumbersByName = HashMap<Option<Box<str>>, usize, RandomState>;
+
 /// What a scrubber counts on its way. A place is written out once, however much is counted there.
 #[derive(Debug, Default)]
 pub(super) struct Tally {
     /// The numbers of places, by kind and name.
-    numbers: Vec<(&'static str, HashMap<Option<Box<str>>, usize, RandomState>)>,
+    numbers: Vec<(&'static str, NumbersByName)>,
     places: Vec<String>,
     replaced: Vec<((SecretKind, usize), u64)>,
     left: Vec<((RandomForm, usize), u64)>,

@@ -28,18 +28,20 @@ const RUN: u8 = 4;
 
 const CLASSES: [u8; 256] = {
     let mut classes = [0; 256];
-    let mut byte = 0;
-    while byte < 256 {
-        classes[byte] = match byte as u8 {
+    let mut byte = 0u8;
+    loop {
+        classes[byte as usize] = match byte {
             b'a'..=b'z' | b'A'..=b'Z' => WORD,
             b'0'..=b'9' => WORD | DIGIT,
             b'-' | b'_' => TOKEN,
             b'+' | b'=' => RUN,
             _ => 0,
         };
+        if byte == u8::MAX {
+            break classes;
+        }
         byte += 1;
     }
-    classes
 };
 
 fn class(byte: u8) -> u8 {
