@@ -177,7 +177,7 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
     fn pair(&mut self, node: Node<'p, 't>, sort: PairSort, names: Names<'_>) {
         let scrubber = &mut *self.scrubber;
         if let Some(words) = scrubber.memory.plain_pair(node.raw(), sort) {
-            scrubber.words.extend_from_slice(words);
+            scrubber.words.note(words.iter().copied());
             return;
         }
         let before = (scrubber.effects, scrubber.words.len());
@@ -198,8 +198,9 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
             }
         }
         let scrubber = &mut *self.scrubber;
-        if scrubber.effects == before.0 {
-            let words = scrubber.words.get(before.1..).unwrap_or_default();
+        if scrubber.effects == before.0
+            && let Some(words) = scrubber.words.since(before.1)
+        {
             scrubber.memory.enter_plain_pair(node.raw(), sort, words);
         }
     }

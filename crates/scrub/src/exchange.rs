@@ -14,7 +14,7 @@ use faithful_clerk_recording::RecordingPart;
 pub fn secrets_in(exchange: &Exchange<'_>, rules: &SecretRules) -> Vec<String> {
     let mut scrubber = Scrubber::new(rules, ScrubKey::new([]));
     let request = &exchange.request;
-    // On the first way nothing is replaced.
+    // On the first pass nothing is replaced.
     _ = scrubber.url(&request.url);
     headers(&mut scrubber, &request.headers);
     if let RequestBody::Present(content) = &request.body {

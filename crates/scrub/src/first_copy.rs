@@ -1,4 +1,4 @@
-//! What the first way over a recording leaves behind: its parts with all replaced that is a secret by itself, and by which words
+//! What the first pass over a recording leaves behind: its parts with all replaced that is a secret by itself, and by which words
 //! it can be told whether others' secrets may stand in them, too.
 //!
 //! Each batch is a line of JSON and the new bytes of its parts, one after the other.

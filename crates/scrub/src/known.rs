@@ -116,7 +116,7 @@ impl KnownSecrets {
     }
 }
 
-/// A word with a digit in it that is this long, or any that is that long, is noted on the first way: a known secret whose longest
+/// A word with a digit in it that is this long, or any that is that long, is noted on the first pass: a known secret whose longest
 /// word is another can stand anywhere.
 pub(super) const SHORTEST_WITH_DIGIT: usize = 5;
 pub(super) const SHORTEST_OTHER: usize = 16;
@@ -175,8 +175,9 @@ impl KnownWords {
     }
 }
 
-/// So many words are noted of a batch.
-const MOST_NOTED: usize = 1 << 16;
+/// So many different words are kept of a batch, and so many are noted in it.
+const MOST_KEPT: usize = 1 << 16;
+const MOST_NOTED: usize = 1 << 18;
 
 /// What was noted of the words of a batch.
 #[derive(Debug, Default, Serialize, Deserialize)]
@@ -187,12 +188,43 @@ pub(super) struct NotedWords {
 }
 
 impl NotedWords {
-    pub(super) fn of(mut words: Vec<NotedWord>) -> Self {
+    pub(super) fn of(log: WordLog) -> Self {
+        let WordLog { mut words, is_full } = log;
         words.sort_unstable();
         words.dedup();
-        let is_beyond = words.len() > MOST_NOTED;
-        words.truncate(if is_beyond { 0 } else { MOST_NOTED });
+        let is_beyond = is_full || words.len() > MOST_KEPT;
+        words.truncate(if is_beyond { 0 } else { MOST_KEPT });
         Self { words, is_beyond }
+    }
+}
+
+/// The words of a batch as they come.
+#[derive(Debug, Default)]
+pub(super) struct WordLog {
+    words: Vec<NotedWord>,
+    /// There was no room for some.
+    is_full: bool,
+}
+
+impl WordLog {
+    /// So many were noted.
+    pub(super) fn len(&self) -> usize {
+        self.words.len()
+    }
+
+    /// Those that were noted since there were so many; nothing if there was no room for some.
+    pub(super) fn since(&self, count: usize) -> Option<&[NotedWord]> {
+        self.words.get(count..).filter(|_| !self.is_full)
+    }
+
+    pub(super) fn note(&mut self, words: impl IntoIterator<Item = NotedWord>) {
+        for word in words {
+            self.is_full |= self.words.len() >= MOST_NOTED;
+            if self.is_full {
+                return;
+            }
+            self.words.push(word);
+        }
     }
 }
 
@@ -238,5 +270,42 @@ mod tests {
             let texts: Vec<&str> = ranges.into_iter().map(|range| &text[range]).collect();
             assert_eq!(texts, found, "{text}");
         }
+    }
+
+    fn noted(texts: &[&str]) -> NotedWords {
+        let mut log = WordLog::default();
+        texts.iter().for_each(|text| log.note(noted_words(text)));
+        NotedWords::of(log)
+    }
+
+    #[test]
+    fn words_tell_whether_a_known_secret_may_stand_in_a_text() {
+        let mut known = KnownSecrets::default();
+        known.insert("view-4167fbd5/x");
+        known.insert("q7x9k2m4");
+        let words = known.words();
+        for text in ["(view-4167fbd5/x)", "a q7x9k2m4.", "other-4167fbd5/y"] {
+            assert!(words.may_be_among(&noted(&["", text])), "{text}");
+        }
+        for text in ["4167fbd5/x", "view-4167fbd5", "q7x9k2m45", "", "quay 12"] {
+            assert!(!words.may_be_among(&noted(&["", text])), "{text}");
+        }
+        // Words of letters alone, and short ones, are not noted.
+        known.insert("correct-horse-9");
+        assert!(known.words().may_be_among(&noted(&[])));
+    }
+
+    #[test]
+    fn a_batch_with_more_words_than_are_noted_may_have_any() {
+        let text: String = (0..MOST_KEPT + 1).map(|n| format!("{} ", 100_000 + n)).collect();
+        let mut known = KnownSecrets::default();
+        known.insert("q7x9k2m4");
+        assert!(known.words().may_be_among(&noted(&[&text])));
+        let log = |count: usize| {
+            let mut log = WordLog::default();
+            log.note((0..count as u64).map(|n| n % 7));
+            (log.since(0).is_some(), NotedWords::of(log).is_beyond)
+        };
+        assert_eq!((log(MOST_NOTED), log(MOST_NOTED + 1)), ((true, false), (false, true)));
     }
 }

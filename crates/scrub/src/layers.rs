@@ -69,6 +69,9 @@ pub(super) fn in_percent(text: &str, f: &mut dyn FnMut(&str) -> Option<String>) 
 
 /// What base64 encodes.
 pub(super) fn of_base64(text: &str) -> Option<Vec<u8>> {
+    if let Ok(bytes) = STANDARD.decode(text) {
+        return Some(bytes);
+    }
     let dense: Vec<u8> = text.bytes().filter(|byte| !byte.is_ascii_whitespace()).collect();
     STANDARD.decode(&dense).ok()
 }

@@ -6,8 +6,9 @@
 //! same pseudonym wherever it stands, in whatever encoding: pseudonyms come out of the secret and a key (HMAC,
 //! RFC 2104), and without the key nobody can go the way back by trying.
 //!
-//! A recording is gone over twice. The first time only collects what is a secret; the second time also
-//! finds these texts where nothing tells that they are some.
+//! There are two passes over a recording. The first collects what is a secret, and replaces it where it shows; the second finds the
+//! same texts where nothing tells that they are secrets. It only reads again what may have them in it: the rest is what the
+//! first pass made of it.
 
 mod blank;
 mod edits;

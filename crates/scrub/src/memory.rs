@@ -89,7 +89,7 @@ struct PlainPair {
     words: Box<[u64]>,
 }
 
-/// What counts for a secret changes from one way over a recording to the next; each has a number.
+/// What counts as a secret changes from one pass to the next; each has a number.
 type Look = u32;
 
 #[derive(Debug, Default)]

@@ -1,4 +1,4 @@
-//! The two ways over a recording.
+//! The two passes over a recording.
 
 use std::io::{self, BufRead, Read, Seek, SeekFrom, Write};
 use std::num::NonZero;
@@ -46,7 +46,7 @@ pub(super) struct ScrubbedBatch {
     pub(super) words: NotedWords,
 }
 
-/// A batch on the second way.
+/// A batch on the second pass.
 enum SecondBatch {
     /// No known secret can be in it but those that are replaced.
     Kept(ScrubbedBatch),
@@ -54,7 +54,7 @@ enum SecondBatch {
     Again(PartBatch),
 }
 
-/// The first way: collects what is a secret in a recording, on so many threads, and writes into `first_copy` what its parts
+/// The first pass: collects what is a secret in a recording, on so many threads, and writes into `first_copy` what its parts
 /// become without knowing the secrets of others.
 ///
 /// # Errors
@@ -84,7 +84,7 @@ pub fn collect(
     first_copy.flush()
 }
 
-/// The second way: writes a copy of a recording with its secrets replaced, on so many threads. `originals` give its bytes,
+/// The second pass: writes a copy of a recording with its secrets replaced, on so many threads. `originals` give its bytes,
 /// unpacked: one is read from its start to its end, the other where it is needed. Most of what is written comes out of `first_copy`.
 ///
 /// # Errors
@@ -97,11 +97,11 @@ pub fn replace(
     sink: &mut impl Write,
 ) -> io::Result<()> {
     let known = scrubber.known_words();
-    second_way(scrubber, first_copy, originals, &known, threads, sink)
+    second_pass(scrubber, first_copy, originals, &known, threads, sink)
 }
 
 /// The same, where what may have one of these words in it is gone over again.
-fn second_way(
+fn second_pass(
     scrubber: &mut Scrubber<'_>,
     first_copy: impl BufRead,
     (original, again): (impl Read, impl Read + Seek),
@@ -173,7 +173,7 @@ fn batches(source: Source<'_>, opening: &ReadOptions, give: &mut dyn FnMut(PartB
     give(batch);
 }
 
-/// Reads what the first way left behind, and beside it what has to be gone over again.
+/// Reads what the first pass left behind, and beside it what has to be gone over again.
 fn second_batches(
     mut first_copy: impl BufRead,
     mut again: impl Read + Seek,
@@ -392,7 +392,8 @@ mod tests {
             false => scrubber.known_words(),
         };
         let originals = (recording, Cursor::new(recording));
-        second_way(&mut scrubber, first.as_slice(), originals, &known, threads, &mut copy).unwrap();
+        second_pass(&mut scrubber, first.as_slice(), originals, &known, threads, &mut copy)
+            .unwrap();
         (copy, format!("{:?}", scrubber.report()))
     }
 

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use super::ScrubKey;
 use super::blank::{self, BlankReason};
 use super::known::{
-    KnownSecrets, KnownWords, NotedWords, SHORTEST_OTHER, SHORTEST_WITH_DIGIT, noted_words,
+    KnownSecrets, KnownWords, NotedWords, SHORTEST_OTHER, SHORTEST_WITH_DIGIT, WordLog, noted_words,
 };
 use super::memory::{Memory, NameFacts};
 use super::personal::{can_be_personal, is_personal_name};
@@ -56,7 +56,7 @@ impl fmt::Display for SecretLocation<'_> {
     }
 }
 
-/// Which way a recording is gone over.
+/// Which pass it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum ScrubPhase {
     /// Secrets are collected.
@@ -74,14 +74,14 @@ pub struct Scrubber<'r> {
     key: ScrubKey,
     /// What is of a person is replaced, too.
     pub(super) is_personal: bool,
-    /// What was found on the first way.
+    /// What was found on the first pass.
     known: Arc<KnownSecrets>,
     phase: ScrubPhase,
     report: ScrubReport,
     tally: Tally,
     pub(super) memory: Memory,
     /// The words that known secrets may be found by, as far as they were noted.
-    pub(super) words: Vec<u64>,
+    pub(super) words: WordLog,
     /// So often something was found that has to be collected, replaced, blanked or told.
     pub(super) effects: u64,
     /// The number of the entry that is gone over; 0 before the first.
@@ -103,7 +103,7 @@ impl<'r> Scrubber<'r> {
             report: ScrubReport::default(),
             tally: Tally::default(),
             memory: Memory::default(),
-            words: Vec::new(),
+            words: WordLog::default(),
             effects: 0,
             entry: 0,
             nesting: 0,
@@ -182,7 +182,7 @@ impl<'r> Scrubber<'r> {
         self.memory.forget_plain();
     }
 
-    /// What was found on the first way.
+    /// What was found on the first pass.
     pub(super) fn into_known(self) -> Vec<String> {
         Arc::unwrap_or_clone(self.known).into_sorted()
     }
@@ -237,11 +237,11 @@ impl<'r> Scrubber<'r> {
     /// Notes by which words of a text known secrets may be found in it.
     pub(super) fn note_words(&mut self, text: &str) {
         if self.phase == ScrubPhase::Draft {
-            self.words.extend(noted_words(text));
+            self.words.note(noted_words(text));
         }
     }
 
-    /// Where known secrets stand in a text with these signs, on the second way.
+    /// Where known secrets stand in a text with these signs, on the second pass.
     pub(super) fn repeated(&self, text: &str, signs: TextSigns) -> Vec<Range<usize>> {
         match self.phase {
             ScrubPhase::Replace if self.known.may_be_in(signs) => self.known.find(text),
@@ -249,7 +249,7 @@ impl<'r> Scrubber<'r> {
         }
     }
 
-    /// Enters a secret; on the second way, gives its pseudonym.
+    /// Enters a secret; on the second pass, gives its pseudonym.
     pub(super) fn secret(
         &mut self,
         text: &str,

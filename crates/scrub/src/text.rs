@@ -81,7 +81,7 @@ impl Scrubber<'_> {
     ) -> Option<String> {
         let before = (self.effects, self.words.len());
         let new = self.text(name, location);
-        if (self.effects, self.words.len()) == before {
+        if self.effects == before.0 && self.words.since(before.1) == Some(&[]) {
             self.memory.enter_plain_name(name, facts);
         }
         new

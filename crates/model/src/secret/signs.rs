@@ -62,6 +62,8 @@ impl TextSigns {
             has_scheme: false,
         };
         let (mut at, mut token, mut run) = (0, 0, 0);
+        // Looked for once: there may be a colon at every place.
+        let mut last_at_sign = None;
         loop {
             let (word, mut classes) = (at, 0);
             while let Some(class) =
@@ -82,12 +84,18 @@ impl TextSigns {
             };
             signs.is_ascii &= sign.is_ascii();
             let behind = bytes.get(at + 1..).unwrap_or_default();
-            signs.has_scheme |= *sign == b':' && behind.starts_with(b"//");
+            let is_scheme = *sign == b':' && behind.starts_with(b"//");
+            signs.has_scheme |= is_scheme;
             if !signs.may_have_spans {
                 signs.may_have_spans = is_key(before, word)
                     || match sign {
                         b' ' | b'\t' => ends_as_scheme(before),
-                        b':' => ends_as_name(before) || is_user(behind),
+                        b':' => {
+                            let last = || memchr::memrchr(b'@', bytes);
+                            let is_user =
+                                is_scheme && *last_at_sign.get_or_insert_with(last) > Some(at);
+                            is_user || ends_as_name(before)
+                        }
                         b'=' => ends_as_name(before),
                         b'.' => is_web_token(before.get(token..).unwrap_or_default()),
                         b'-' => ends_as_armour(before),
@@ -151,11 +159,6 @@ fn ends_as_name(before: &[u8]) -> bool {
         b'f' => is_one_of(&["srf"]),
         _ => false,
     }
-}
-
-/// What follows the colon of a scheme, and may have user information in it.
-fn is_user(behind: &[u8]) -> bool {
-    behind.starts_with(b"//") && memchr::memchr(b'@', behind).is_some()
 }
 
 /// What stands before the first point of a web token.
