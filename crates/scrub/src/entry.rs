@@ -4,11 +4,11 @@ use std::borrow::Cow;
 
 use super::Scrubber;
 use super::blank::{self, BlankReason};
-use super::edits::Edits;
 use super::json::{DEEPEST, MessageSide};
 use super::layers::in_literal;
+use super::replacements::Replacements;
 use super::scrubber::SecretLocation;
-use super::tape::{Node, Tape, TokenKind};
+use super::tape::{Tape, TapeNode, TokenKind};
 use faithful_clerk_model::secret::SecretKind;
 
 /// What the pairs of a list hold.
@@ -97,6 +97,9 @@ fn is_number(name: &str) -> bool {
     name.parse::<usize>().is_ok()
 }
 
+/// Room for more tokens is not kept: few entries have as many.
+const MOST_ROOM: usize = 1 << 16;
+
 /// Where a string stands that a recorder wrote for itself.
 const OWN: &str = "the recorder's own members";
 
@@ -108,11 +111,20 @@ impl Scrubber<'_> {
             self.blanked("an entry", BlankReason::Unreadable);
             return Some(String::from_utf8_lossy(&blank::unread(text.as_bytes())).into_owned());
         };
-        let edits = Edits::of(text);
-        let mut walk = EntryWalk { scrubber: self, edits, root: tape.root(), side: None };
+        let edits = Replacements::of(text);
+        let mut walk = EntryWalk {
+            scrubber: self,
+            edits,
+            root: tape.root(),
+            side: None,
+            codings: [None, None],
+        };
         walk.value(tape.root(), Role::Entry, Names { own: None, nearest: "" });
         let new = walk.edits.done();
-        self.memory.tokens = tape.into_room();
+        let room = tape.into_room();
+        if room.capacity() <= MOST_ROOM {
+            self.memory.tokens = room;
+        }
         new
     }
 }
@@ -120,21 +132,22 @@ impl Scrubber<'_> {
 /// On the way over an entry.
 struct EntryWalk<'s, 'r, 'p, 't> {
     scrubber: &'s mut Scrubber<'r>,
-    edits: Edits<'t>,
-    root: Node<'p, 't>,
+    edits: Replacements<'t>,
+    root: TapeNode<'p, 't>,
     /// Whose the response's body is, once that was asked.
     side: Option<MessageSide>,
+    /// The content codings of request and response, once they were asked.
+    codings: [Option<Option<String>>; 2],
 }
 
 impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
     /// A value. Only values of a role go deeper here, and no role is deep.
-    fn value(&mut self, node: Node<'p, 't>, role: Role, names: Names<'_>) {
+    fn value(&mut self, node: TapeNode<'p, 't>, role: Role, names: Names<'_>) {
         match (role, node.kind()) {
             (Role::Own, _) => self.own(node, names),
             (Role::Url, TokenKind::Text) => self.edit(node, |scrubber, url| scrubber.url(url)),
             (Role::Pair(sort), TokenKind::Object) => self.pair(node, sort, names),
-            (Role::PostData, TokenKind::Object) => self.body(node, "request", role, names),
-            (Role::Content, TokenKind::Object) => self.body(node, "response", role, names),
+            (Role::PostData | Role::Content, TokenKind::Object) => self.body(node, role, names),
             (_, TokenKind::Object) => {
                 for (name, value) in node.members() {
                     let plain = self.name(name);
@@ -153,7 +166,7 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
     /// Goes over a name or text.
     fn edit(
         &mut self,
-        node: Node<'p, 't>,
+        node: TapeNode<'p, 't>,
         change: impl FnOnce(&mut Scrubber<'_>, &str) -> Option<String>,
     ) {
         let mut change = Some(change);
@@ -164,7 +177,7 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
     }
 
     /// Goes over the name of a member, and gives it.
-    fn name(&mut self, node: Node<'p, 't>) -> Cow<'t, str> {
+    fn name(&mut self, node: TapeNode<'p, 't>) -> Cow<'t, str> {
         let plain = node.plain();
         let facts = self.scrubber.name_facts(&plain);
         if !self.scrubber.memory.is_plain_name(facts) {
@@ -174,7 +187,7 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
     }
 
     /// A name and a value. The same pair comes again and again.
-    fn pair(&mut self, node: Node<'p, 't>, sort: PairSort, names: Names<'_>) {
+    fn pair(&mut self, node: TapeNode<'p, 't>, sort: PairSort, names: Names<'_>) {
         let scrubber = &mut *self.scrubber;
         if let Some(words) = scrubber.memory.plain_pair(node.raw(), sort) {
             scrubber.words.note(words.iter().copied());
@@ -206,9 +219,8 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
     }
 
     /// A body, with what is said of it.
-    fn body(&mut self, node: Node<'p, 't>, message: &str, role: Role, names: Names<'_>) {
+    fn body(&mut self, node: TapeNode<'p, 't>, role: Role, names: Names<'_>) {
         let (media, encoding) = (node.word("mimeType"), node.word("encoding"));
-        let mut coding = None;
         for (name, value) in node.members() {
             let plain = self.name(name);
             if plain != "text" || value.kind() != TokenKind::Text {
@@ -217,12 +229,24 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
             }
             let side = if role == Role::PostData { MessageSide::Request } else { self.side() };
             if encoding == "base64" {
-                let coding = coding.get_or_insert_with(|| coding_of(self.root, message)).as_deref();
-                self.edit(value, |scrubber, text| scrubber.encoded(text, &media, coding, side));
+                let coding = self.coding(role);
+                self.edit(value, |scrubber, text| {
+                    scrubber.encoded(text, &media, coding.as_deref(), side)
+                });
             } else {
                 self.edit(value, |scrubber, text| scrubber.body(text, &media, side));
             }
         }
+    }
+
+    /// The content coding of the message that a body is in.
+    fn coding(&mut self, role: Role) -> Option<String> {
+        let [request, response] = &mut self.codings;
+        let (known, message) = match role {
+            Role::PostData => (request, "request"),
+            _ => (response, "response"),
+        };
+        known.get_or_insert_with(|| coding_of(self.root, message)).clone()
     }
 
     /// Whose the response's body is.
@@ -236,7 +260,7 @@ impl<'p, 't> EntryWalk<'_, '_, 'p, 't> {
     }
 
     /// Something that a recorder wrote for itself, of any depth.
-    fn own(&mut self, node: Node<'p, 't>, names: Names<'_>) {
+    fn own(&mut self, node: TapeNode<'p, 't>, names: Names<'_>) {
         let mut open: Vec<OpenLevel<'t>> = Vec::new();
         let (end, mut next) = (node.next(), Some(node));
         while let Some(node) = next.filter(|one| one.number() < end) {
@@ -288,10 +312,10 @@ fn nearest(open: &[OpenLevel<'_>]) -> Option<usize> {
 }
 
 /// The content coding that the headers of a request or response name.
-fn coding_of(root: Node<'_, '_>, message: &str) -> Option<String> {
+fn coding_of(root: TapeNode<'_, '_>, message: &str) -> Option<String> {
     let headers = root.member(message)?.member("headers")?;
     let is_it =
-        |header: &Node<'_, '_>| header.word("name").eq_ignore_ascii_case("content-encoding");
+        |header: &TapeNode<'_, '_>| header.word("name").eq_ignore_ascii_case("content-encoding");
     let value = headers.items().find(is_it)?.member("value")?;
     value.text().map(Cow::into_owned)
 }

@@ -4,9 +4,9 @@
 use std::borrow::Cow;
 
 use super::Scrubber;
-use super::edits::Edits;
 use super::layers::{in_literal, plain};
 use super::personal::{is_card, is_personal_name};
+use super::replacements::Replacements;
 use super::scrubber::{SecretLocation, looks_random};
 use faithful_clerk_model::json::scan::{plain_string_end, string_end};
 use faithful_clerk_model::secret::SecretKind;
@@ -51,7 +51,7 @@ impl Scrubber<'_> {
     pub(super) fn json(&mut self, text: &str, side: MessageSide, depth: usize) -> Option<String> {
         let bytes = text.as_bytes();
         let mut levels: Vec<OpenBracket<'_>> = Vec::new();
-        let (mut edits, mut at) = (Edits::of(text), 0);
+        let (mut edits, mut at) = (Replacements::of(text), 0);
         while let Some(byte) = bytes.get(at) {
             let start = at;
             at += 1;
@@ -205,10 +205,22 @@ fn digits(number: &str, pseudonym: &str) -> String {
     let exponent = number.find(['e', 'E']).unwrap_or(number.len());
     let first = number.find(|c: char| c.is_ascii_digit()).unwrap_or_default();
     let pair = number.char_indices().zip(pseudonym.chars());
-    pair.map(|((at, old), new)| match new {
-        _ if at >= exponent || old == '0' && at == first => old,
-        '0' if at == first => '7',
-        new => new,
-    })
-    .collect()
+    let digits: String = pair
+        .map(|((at, old), new)| match new {
+            _ if at >= exponent || old == '0' && at == first => old,
+            '0' if at == first => '7',
+            new => new,
+        })
+        .collect();
+    // A number of one digit may come out as itself.
+    let is_digit = |c: char| ('1'..='9').contains(&c);
+    let mantissa = number.get(..exponent).unwrap_or_default();
+    match mantissa.find(is_digit) {
+        Some(at) if digits == number => {
+            let other =
+                if number.get(at..).is_some_and(|rest| rest.starts_with('1')) { "2" } else { "1" };
+            number.replacen(is_digit, other, 1)
+        }
+        _ => digits,
+    }
 }

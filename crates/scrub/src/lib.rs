@@ -11,7 +11,6 @@
 //! first pass made of it.
 
 mod blank;
-mod edits;
 mod entry;
 mod exchange;
 mod first_copy;
@@ -25,6 +24,7 @@ mod message;
 mod pass;
 mod personal;
 mod pseudonym;
+mod replacements;
 mod report;
 mod scrubber;
 mod tape;

@@ -2,10 +2,10 @@
 
 use super::Scrubber;
 use super::blank::{self, BlankReason};
-use super::edits::Edits;
 use super::json::{DEEPEST, MessageSide};
 use super::layers::{of_base64, to_base64};
 use super::memory::HeaderFacts;
+use super::replacements::Replacements;
 use super::scrubber::SecretLocation;
 use super::tape::{begins_as_json, is_json_or_lines};
 use faithful_clerk_model::media;
@@ -123,7 +123,7 @@ impl Scrubber<'_> {
 
     /// The values of cookies (RFC 6265 sections 4.1 and 4.2); of `Set-Cookie` only the first pair is one.
     fn cookies(&mut self, value: &str, between: &str, most: usize) -> Option<String> {
-        let (mut edits, mut at) = (Edits::of(value), 0);
+        let (mut edits, mut at) = (Replacements::of(value), 0);
         for (number, pair) in value.split(between).enumerate() {
             let start = at;
             at += pair.len() + between.len();

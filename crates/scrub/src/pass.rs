@@ -122,7 +122,10 @@ fn second_pass(
         }
     };
     let is_heavy = |batch: &SecondBatch| match batch {
-        SecondBatch::Kept(_) => false,
+        SecondBatch::Kept(done) => {
+            done.parts.iter().filter_map(|(_, new)| new.as_ref()).map(Vec::len).sum::<usize>()
+                > HEAVY
+        }
         SecondBatch::Again(batch) => batch.bytes.len() > HEAVY,
     };
     let produce = |give: &mut dyn FnMut(SecondBatch)| {
@@ -465,5 +468,17 @@ mod tests {
         ];
         let (copy, _) = scrubbed(lines.concat().as_bytes(), false, 2);
         assert!(!String::from_utf8(copy).unwrap().contains("q7x9k2m4b5z1"));
+    }
+
+    #[test]
+    fn of_two_requests_in_one_entry_each_is_gone_over() {
+        let first = r#"{"headers": [{"name": "Authorization", "value": "Bearer ztgacm06E"}]}"#;
+        let last = r#"{"method": "GET", "url": "https://harbour.example/", "headers": [{"name": "Host", "value": "a"}]}"#;
+        let line = format!(
+            r#"{{"request": {first}, "request": {last}, "response": {{"status": 204, "headers": []}}}}"#
+        );
+        let (copy, _) = scrubbed(format!("{line}\n").as_bytes(), false, 1);
+        let copy = String::from_utf8(copy).unwrap();
+        assert!(!copy.contains("ztgacm06E") && copy.contains(last), "{copy}");
     }
 }

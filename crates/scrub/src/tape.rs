@@ -49,8 +49,8 @@ impl<'t> Tape<'t> {
     }
 
     /// The outermost value.
-    pub(super) fn root(&self) -> Node<'_, 't> {
-        Node { tape: self, at: 0 }
+    pub(super) fn root(&self) -> TapeNode<'_, 't> {
+        TapeNode { tape: self, at: 0 }
     }
 
     /// The room that its tokens took.
@@ -61,12 +61,12 @@ impl<'t> Tape<'t> {
 
 /// A token, and what is in it.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Node<'p, 't> {
+pub(super) struct TapeNode<'p, 't> {
     tape: &'p Tape<'t>,
     at: usize,
 }
 
-impl<'p, 't> Node<'p, 't> {
+impl<'p, 't> TapeNode<'p, 't> {
     fn token(self) -> Option<&'p Token> {
         self.tape.tokens.get(self.at)
     }

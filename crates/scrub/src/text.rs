@@ -3,11 +3,11 @@
 use std::borrow::Cow;
 
 use super::Scrubber;
-use super::edits::Edits;
 use super::json::DEEPEST;
 use super::layers::in_percent;
 use super::memory::NameFacts;
 use super::personal::personal_spans;
+use super::replacements::Replacements;
 use super::scrubber::{SecretLocation, looks_random};
 use super::tape::{begins_as_json, is_json_or_lines};
 use faithful_clerk_model::secret::{SecretKind, SecretSpan, TextSigns, spans};
@@ -91,7 +91,7 @@ impl Scrubber<'_> {
     pub(super) fn url(&mut self, url: &str) -> Option<String> {
         let is_end = |byte: &u8| matches!(byte, b'?' | b'#' | b'&' | b';');
         let first = url.bytes().position(|byte| matches!(byte, b'?' | b'#')).unwrap_or(url.len());
-        let mut edits = Edits::of(url);
+        let mut edits = Replacements::of(url);
         if let Some(new) =
             self.text(url.get(..first).unwrap_or_default(), SecretLocation::of("URL"))
         {
@@ -110,7 +110,7 @@ impl Scrubber<'_> {
 
     /// Replaces in the body of a form.
     pub(super) fn form(&mut self, form: &str) -> Option<String> {
-        let (mut edits, mut at) = (Edits::of(form), 0);
+        let (mut edits, mut at) = (Replacements::of(form), 0);
         for pair in form.split('&') {
             if let Some(new) = self.pair(pair) {
                 edits.replace(at..at + pair.len(), &new);

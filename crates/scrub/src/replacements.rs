@@ -4,7 +4,7 @@ use std::ops::Range;
 
 /// A text, and what of it was replaced so far.
 #[derive(Debug)]
-pub(super) struct Edits<'t> {
+pub(super) struct Replacements<'t> {
     text: &'t str,
     new: String,
     /// Up to there, the text is in `new`.
@@ -12,7 +12,7 @@ pub(super) struct Edits<'t> {
     is_changed: bool,
 }
 
-impl<'t> Edits<'t> {
+impl<'t> Replacements<'t> {
     pub(super) fn of(text: &'t str) -> Self {
         Self { text, new: String::new(), copied: 0, is_changed: false }
     }
@@ -44,13 +44,13 @@ mod tests {
 
     #[test]
     fn what_is_not_replaced_stays() {
-        let mut edits = Edits::of("north quay, south quay");
+        let mut edits = Replacements::of("north quay, south quay");
         edits.replace(6..10, "mill");
         edits.replace(18..22, "pier");
         assert_eq!(edits.done().as_deref(), Some("north mill, south pier"));
-        let mut emptied = Edits::of("quay");
+        let mut emptied = Replacements::of("quay");
         emptied.replace(0..0, "");
         assert_eq!(emptied.done().as_deref(), Some("quay"));
-        assert_eq!(Edits::of("quay").done(), None);
+        assert_eq!(Replacements::of("quay").done(), None);
     }
 }
